@@ -1,0 +1,47 @@
+#pragma once
+
+#include "bench/bench_address.h"
+#include "bench/supply.h"
+
+#include <QProcess>
+#include <QTimer>
+
+namespace ustor {
+
+/// The window's side of the guard: starts the guard process, tells it that the window lives, passes wishes on. When
+/// the guard itself dies, a new one is started, which switches the output off first.
+class GuardedSupply : public Supply {
+    Q_OBJECT
+  public:
+    /// `program`: path of ustor-guard.
+    GuardedSupply(QString program, QObject* parent = nullptr);
+    ~GuardedSupply() override;
+
+    /// `poll_ms`: how often the guard reads the supply.
+    void open(const SocketAddress& address, int poll_ms = 40);
+    /// No setting above these passes the guard from now on.
+    void cap(Volts volts, Amps amps);
+    void setLimits(Volts volts, Amps amps, Volts overVoltage) override;
+    void switchOn() override;
+    void switchOff() override;
+    bool isConnected() const override { return m_connected; }
+    qint64 guardPid() const { return m_process.processId(); }
+
+  signals:
+    void switchedOffByGuard(const QString& why);
+
+  private:
+    void launch();
+    void tell(const QJsonObject& message);
+    void take(const QByteArray& line);
+
+    QString m_program;
+    SocketAddress m_address;
+    int m_poll_ms = 40;
+    QProcess m_process;
+    QTimer m_beat;
+    bool m_connected = false, m_wanted = false;
+    double m_capVolts = 0, m_capAmps = 0;
+};
+
+} // namespace ustor

@@ -1,0 +1,25 @@
+#pragma once
+
+#include "base/measurement.h"
+
+#include <QObject>
+#include <QString>
+
+namespace ustor {
+
+/// A multimeter. `read` answers with one of the two signals.
+class Meter : public QObject {
+    Q_OBJECT
+  public:
+    using QObject::QObject;
+    virtual void read(MeterMode mode) = 0;
+    virtual bool isConnected() const = 0;
+
+  signals:
+    void connected(const QString& identity);
+    void lost(const QString& why);
+    void reading(const ustor::Reading& reading);
+    void failed(const QString& why);
+};
+
+} // namespace ustor

@@ -1,0 +1,100 @@
+#include "bench/stream_camera.h"
+
+#include "bench/clock.h"
+
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QtEndian>
+
+namespace ustor {
+
+StreamCamera::StreamCamera(QObject* parent) : Camera(parent) {
+    m_reconnect.setSingleShot(true);
+    m_reconnect.setInterval(300);
+    const auto connectNow = [this] {
+        if (m_wanted && m_socket.state() == QAbstractSocket::UnconnectedState) m_socket.connectToHost(m_address.host, m_address.port);
+    };
+    connect(&m_reconnect, &QTimer::timeout, this, connectNow);
+    connect(&m_socket, &QTcpSocket::readyRead, this, &StreamCamera::take);
+    connect(&m_socket, &QTcpSocket::errorOccurred, this, [this] { drop(m_socket.errorString()); });
+}
+
+StreamCamera::~StreamCamera() {
+    m_socket.disconnect(this);
+    m_socket.abort();
+}
+
+void StreamCamera::open(const SocketAddress& address) {
+    m_address = address;
+    m_wanted = true;
+    m_socket.connectToHost(address.host, address.port);
+}
+
+void StreamCamera::close() {
+    m_wanted = false;
+    m_greeted = false;
+    const QSignalBlocker quiet(m_socket);
+    m_socket.abort();
+}
+
+void StreamCamera::drop(const QString& why) {
+    {
+        const QSignalBlocker quiet(m_socket);
+        m_socket.abort();
+    }
+    m_buffer.clear();
+    const bool was = m_greeted;
+    m_greeted = false;
+    if (m_wanted) m_reconnect.start();
+    if (was) emit lost(why);
+}
+
+void StreamCamera::take() {
+    m_buffer += m_socket.readAll();
+    if (!m_greeted && !takeHeader()) return;
+    while (m_greeted && takeFrame()) {}
+}
+
+bool StreamCamera::takeHeader() {
+    constexpr int longest = 4096;
+    const auto end = m_buffer.indexOf('\n');
+    if (end < 0) {
+        if (m_buffer.size() > longest) drop("not a camera stream");
+        return false;
+    }
+    const QJsonObject j = QJsonDocument::fromJson(m_buffer.left(end)).object();
+    m_buffer.remove(0, end + 1);
+    const int width = j["width"].toInt(), height = j["height"].toInt();
+    if (j["format"].toString() != "ustor-stream/1" || width < 8 || height < 8 || width > 4096 || height > 4096) {
+        drop("not a camera stream this version reads");
+        return false;
+    }
+    m_info.width = width;
+    m_info.height = height;
+    m_info.frameRate_hz = j["frame_rate_hz"].toDouble(25);
+    m_info.netd_mk = j["netd_mk"].toDouble();
+    m_info.ambient_c = j["ambient_c"].toDouble(25);
+    m_greeted = true;
+    emit connected(m_info);
+    return true;
+}
+
+bool StreamCamera::takeFrame() {
+    constexpr qsizetype head = 20;
+    const qsizetype pixels = static_cast<qsizetype>(m_info.width) * m_info.height;
+    if (m_buffer.size() < head + 2 * pixels) return false;
+    const char* data = m_buffer.constData();
+    const bool fits = m_buffer.startsWith("UFRM") && qFromLittleEndian<quint32>(data + 4) == static_cast<quint32>(m_info.width) &&
+                      qFromLittleEndian<quint32>(data + 8) == static_cast<quint32>(m_info.height);
+    if (!fits) {
+        drop("the camera stream lost its step");
+        return false;
+    }
+    ThermalFrame next{static_cast<double>(qFromLittleEndian<quint64>(data + 12)) * 1e-6, cv::Mat(m_info.height, m_info.width, CV_16UC1)};
+    qFromLittleEndian<quint16>(data + head, pixels, next.centikelvin.ptr<quint16>());
+    m_buffer.remove(0, head + 2 * pixels);
+    emit frame(next, hostSeconds());
+    return true;
+}
+
+} // namespace ustor

@@ -1,0 +1,35 @@
+#pragma once
+
+#include "bench/bench_address.h"
+#include "bench/camera.h"
+
+#include <QTcpSocket>
+#include <QTimer>
+
+namespace ustor {
+
+/// A camera behind a socket that sends "ustor-stream/1" (docs/formats/standin.md). Reconnects by itself; a stream that
+/// breaks its own format is cut and tried again.
+class StreamCamera : public Camera {
+    Q_OBJECT
+  public:
+    explicit StreamCamera(QObject* parent = nullptr);
+    ~StreamCamera() override;
+    void open(const SocketAddress& address);
+    void close();
+    bool isConnected() const override { return m_greeted; }
+
+  private:
+    void take();
+    bool takeHeader();
+    bool takeFrame();
+    void drop(const QString& why);
+
+    QTcpSocket m_socket;
+    QTimer m_reconnect;
+    SocketAddress m_address;
+    QByteArray m_buffer;
+    bool m_greeted = false, m_wanted = false;
+};
+
+} // namespace ustor

@@ -1,0 +1,30 @@
+#pragma once
+
+#include <QObject> // first: Qt 6.4's moc cannot read <compare> before it
+#include <QString>
+
+#include "base/units.h"
+#include "thermal/recording.h"
+
+namespace ustor {
+
+/// A bench supply. Calls return at once. Telemetry comes some twenty times a second while connected; its times are
+/// host seconds.
+class Supply : public QObject {
+    Q_OBJECT
+  public:
+    using QObject::QObject;
+    /// Over-voltage trip first, then current and voltage limits; each setting is checked against the error queue.
+    virtual void setLimits(Volts volts, Amps amps, Volts overVoltage) = 0;
+    virtual void switchOn() = 0;
+    virtual void switchOff() = 0;
+    virtual bool isConnected() const = 0;
+
+  signals:
+    void connected(const QString& identity);
+    void lost(const QString& why);
+    void telemetry(const ustor::SupplySample& sample);
+    void refused(const QString& error); ///< the instrument or the guard did not take a setting
+};
+
+} // namespace ustor

@@ -1,0 +1,92 @@
+#include "board/board_files.h"
+#include "cli/commands.h"
+#include "diagnosis/heat_evidence.h"
+#include "rail/stretch.h"
+#include "thermal/locate.h"
+#include "thermal/recording_reader.h"
+
+#include <fstream>
+#include <iterator>
+#include <memory>
+
+namespace ustor::cli {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+struct Options {
+    std::string recording, board, registration, rail;
+};
+
+/// True when a source lies on a link of the rail, or, without a rail, on any link of the board.
+bool inPath(const LocatedSource& source, const Board& board, const std::string& rail, Side side) {
+    if (!source.board) return false;
+    const HeatSpot spot{*source.board, source.sigma_mm, source.spot.snr, 0, 0};
+    const Stretch stretch = stretchOf(board, rail.empty() ? -1 : board.findNet(rail));
+    for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p) {
+        const bool link = rail.empty() ? isLink(board.parts[p]) : std::find(stretch.links.begin(), stretch.links.end(), p) != stretch.links.end();
+        if (link && board.parts[p].side == side && spotOnPart(spot, board.parts[p])) return true;
+    }
+    return false;
+}
+
+void locate(const Options& options, Answer& answer) {
+    const auto recording = readRecording(options.recording);
+    if (!recording) return answer.wrong(recording.error());
+    std::optional<Board> board;
+    if (!options.board.empty()) {
+        auto read = readBoardFiles({options.board});
+        if (!read) return answer.wrong(read.error());
+        board = std::move(read.value());
+    }
+    std::optional<Registration> registration;
+    if (!options.registration.empty()) {
+        std::ifstream file(options.registration, std::ios::binary);
+        const std::string text((std::istreambuf_iterator<char>(file)), {});
+        const auto read = registrationFromJson(text, options.registration);
+        if (!read) return answer.wrong(read.error());
+        registration = read.value();
+    }
+    auto located = locateInRecording(recording.value(), registration ? &*registration : nullptr, board ? board->thickness_mm : 1.6);
+    if (!located) return answer.wrong(located.error());
+    LocateResult& result = located.value();
+    const auto path = [&](const LocatedSource& s) { return board && inPath(s, *board, options.rail, recording.value().info.side); };
+    // How likely the fault: what is known to carry the current comes after what has no reason to be warm.
+    std::stable_partition(result.sources.begin(), result.sources.end(), [&](const LocatedSource& s) { return !path(s); });
+
+    Json& j = answer.data;
+    j = {{"verdict", wordOf(result.verdict)}};
+    j["sources"] = Json::array();
+    answer.line("verdict: " + std::string(wordOf(result.verdict)));
+    for (const LocatedSource& s : result.sources) {
+        Json one{{"image_px", {s.spot.at.x_px, s.spot.at.y_px}}, {"sigma_px", s.spot.sigma_px}};
+        if (s.board) one["board_mm"] = {s.board->x_mm, s.board->y_mm};
+        one["power_mw"] = s.power_mw;
+        one["snr"] = s.spot.snr;
+        one["delay_s"] = s.delay_s;
+        one["in_path"] = path(s);
+        j["sources"].push_back(one);
+        answer.line("source at pixel " + fixed(s.spot.at.x_px, 2) + ", " + fixed(s.spot.at.y_px, 2) + " +- " + fixed(s.spot.sigma_px, 2) +
+                    (s.board ? ", board " + fixed(s.board->x_mm, 2) + ", " + fixed(s.board->y_mm, 2) + " mm" : "") + ", signal to noise " + fixed(s.spot.snr, 0) + (path(s) ? ", a part in the path" : ""));
+    }
+    j["clock_offset_s"] = result.clockOffset_s;
+    j["noise_mk"] = 1e3 * result.noise_k;
+    j["notes"] = result.notes;
+    for (const auto& note : result.notes) answer.line("note: " + note);
+    answer.code = result.verdict == HeatVerdict::None ? No : Done_;
+}
+
+} // namespace
+
+void addThermalCommands(CLI::App& app, Answer& answer) {
+    auto options = std::make_shared<Options>();
+    CLI::App* thermal = app.add_subcommand("thermal", "Thermal recordings")->require_subcommand(1);
+    CLI::App* located = thermal->add_subcommand("locate", "Where the heat that follows the supply comes from");
+    located->add_option("recording", options->recording, "Recording folder")->required();
+    located->add_option("--board", options->board, "Board file: names what lies in the current's path");
+    located->add_option("--registration", options->registration, "Landmarks: where the camera looks");
+    located->add_option("--rail", options->rail, "Net the current went into");
+    located->callback([options, &answer] { locate(*options, answer); });
+}
+
+} // namespace ustor::cli

@@ -1,0 +1,92 @@
+#include "board/board_files.h"
+
+#include "base/number_text.h"
+#include "board/board_join.h"
+#include "board/board_json.h"
+#include "board/centroid_reader.h"
+#include "board/ipcd356_reader.h"
+
+#include <fstream>
+#include <iterator>
+
+namespace ustor {
+namespace {
+
+enum class Kind { Json, Netlist, Centroids };
+
+/// Files lie about their kind by their name more often than by their first lines.
+Kind kindOf(std::string_view text) {
+    const std::string_view start = trimmed(text.substr(0, 4096));
+    if (start.starts_with('{')) return Kind::Json;
+    std::string_view rest = text.substr(0, 65536);
+    while (!rest.empty()) {
+        const auto newline = rest.find('\n');
+        const std::string_view line = rest.substr(0, newline);
+        for (const std::string_view mark : {"317", "327", "P  UNITS", "P  JOB", "C  IPC-D-356"})
+            if (line.starts_with(mark)) return Kind::Netlist;
+        if (newline == std::string_view::npos) break;
+        rest.remove_prefix(newline + 1);
+    }
+    return Kind::Centroids;
+}
+
+Result<std::string> contentOf(const std::filesystem::path& file) {
+    std::error_code fault;
+    if (!std::filesystem::is_regular_file(file, fault)) return Error{"no such file", file.string(), ""};
+    constexpr std::uintmax_t limit = 512ULL << 20;
+    if (std::filesystem::file_size(file, fault) > limit) return Error{"larger than 512 MiB: not a board file", file.string(), ""};
+    std::ifstream stream(file, std::ios::binary);
+    std::string text((std::istreambuf_iterator<char>(stream)), {});
+    if (!stream) return Error{"cannot be read", file.string(), ""};
+    return text;
+}
+
+} // namespace
+
+Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files) {
+    if (files.empty()) return Error{"no file was given", "", ""};
+    Board board;
+    bool haveBase = false;
+    std::vector<CentroidList> lists;
+    for (const auto& file : files) {
+        auto text = contentOf(file);
+        if (!text) return text.error();
+        const std::string name = file.filename().string();
+        const Kind kind = kindOf(text.value());
+        if (kind == Kind::Centroids) {
+            auto list = readCentroids(text.value(), name);
+            if (!list) return list.error();
+            lists.push_back(std::move(list.value()));
+            continue;
+        }
+        auto read = kind == Kind::Json ? boardFromJson(text.value(), name) : readIpcD356(text.value(), name);
+        if (!read) return read.error();
+        if (haveBase) return Error{"a second board or netlist cannot be joined to the first", name, "give one of them"};
+        board = std::move(read.value());
+        haveBase = true;
+    }
+    for (const auto& list : lists) joinCentroids(board, list);
+    completeParts(board);
+    if (board.name.empty()) board.name = files.front().stem().stem().string();
+    return board;
+}
+
+Outcome writeBoardFile(const Board& board, const std::filesystem::path& file) {
+    const std::filesystem::path fresh = file.string() + ".part";
+    {
+        std::ofstream stream(fresh, std::ios::binary);
+        stream << boardToJson(board);
+        stream.flush();
+        if (!stream) {
+            std::error_code ignored;
+            std::filesystem::remove(fresh, ignored);
+            return Error{"cannot be written (disk full, or no permission)", file.string(), "an older file is unchanged"};
+        }
+    }
+    std::error_code fault;
+    std::filesystem::rename(fresh, file, fault);
+    if (fault) return Error{"cannot be replaced: " + fault.message(), file.string(), "the older file is unchanged"};
+    return Done{};
+}
+
+} // namespace ustor

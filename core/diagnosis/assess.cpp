@@ -1,0 +1,77 @@
+#include "diagnosis/assess.h"
+
+#include <algorithm>
+#include <map>
+
+namespace ustor {
+namespace {
+
+std::vector<RailJudgement> judgeRails(const CaseState& state) {
+    std::map<NetIndex, RailJudgement> newest;
+    for (const auto& r : state.readings) {
+        if (r.net < 0 || !r.taken.against.empty() || state.board.nets[r.net].ground) continue;
+        const auto ruling = judgeReading(r.taken.reading, railKindOf(state.board, r.net));
+        newest[r.net] = {r.net, ruling, r.fact, textOf(r.taken.reading)};
+    }
+    std::vector<RailJudgement> rails;
+    for (auto& [net, judgement] : newest) rails.push_back(std::move(judgement));
+    return rails;
+}
+
+/// The rail that was chosen; else the one that ever read as a short, hardest first, in the order of reading.
+NetIndex downNet(const CaseState& state) {
+    if (state.chosenRail >= 0) return state.chosenRail;
+    NetIndex partial = -1;
+    for (const auto& r : state.readings) {
+        if (r.net < 0 || !r.taken.against.empty() || state.board.nets[r.net].ground) continue;
+        const auto ruling = judgeReading(r.taken.reading, railKindOf(state.board, r.net));
+        if (ruling.state == RailState::Short) return r.net;
+        if (ruling.state == RailState::Partial && partial < 0) partial = r.net;
+    }
+    return partial;
+}
+
+/// Proven: the newest part lifted before the first healthy reading that followed a short.
+std::string provenCulprit(const CaseState& state, const Stretch& stretch) {
+    bool wasDown = false;
+    std::set<std::string> before;
+    for (const auto& r : state.readings) {
+        if (!stretch.holds(r.net) || !r.taken.against.empty()) continue;
+        const auto ruling = judgeReading(r.taken.reading, railKindOf(state.board, r.net));
+        if (ruling.state == RailState::Short || ruling.state == RailState::Partial) {
+            wasDown = true;
+            before = r.liftedThen;
+        } else if (wasDown && ruling.state == RailState::Healthy) {
+            std::vector<std::string> since;
+            std::set_difference(r.liftedThen.begin(), r.liftedThen.end(), before.begin(), before.end(), std::back_inserter(since));
+            if (since.size() == 1) return since.front();
+        }
+    }
+    return {};
+}
+
+} // namespace
+
+Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge) {
+    Assessment a;
+    a.state = caseState(board, facts);
+    a.rails = judgeRails(a.state);
+    LinkState links;
+    // A lifted link splits the stretch; other lifted parts leave it whole.
+    for (const std::string& name : a.state.lifted)
+        if (const PartIndex p = a.state.board.findPart(name); p >= 0 && isLink(a.state.board.parts[p])) links.lifted.insert(name);
+    if (const NetIndex net = downNet(a.state); net >= 0) {
+        a.down = stretchOf(a.state.board, net, links);
+        a.downRuling = newestReading(a.state, a.down).ruling;
+        a.suspects = rankSuspects(a.state, a.down, knowledge);
+        a.culprit = provenCulprit(a.state, a.down);
+    }
+    constexpr double nearlyCertain = 0.6;
+    if (!a.culprit.empty()) a.together = replaceTogether(a.state.board, a.culprit);
+    else if (!a.suspects.empty() && a.suspects.front().part >= 0 && a.suspects.front().odds > nearlyCertain)
+        a.together = replaceTogether(a.state.board, a.state.board.parts[a.suspects.front().part].designator);
+    a.next = nextMoves(a.state, a.down, a.suspects);
+    return a;
+}
+
+} // namespace ustor

@@ -1,0 +1,71 @@
+#include "diagnosis/case_state.h"
+
+namespace ustor {
+
+NetIndex netOfPlace(const Board& board, const std::string& place) {
+    if (place.find('.') == std::string::npos) {
+        if (const PartIndex part = board.findPart(place); part >= 0)
+            for (const Pad& pad : board.parts[part].pads)
+                if (pad.net >= 0 && !board.nets[pad.net].ground) return pad.net;
+    } else if (const auto pad = board.findPad(place)) {
+        return board.pad(*pad).net;
+    }
+    return board.findNet(place);
+}
+
+namespace {
+
+struct Folder {
+    CaseState& state;
+    long fact = 0;
+
+    void operator()(const Complaint& f) { state.complaint = f.text; }
+    void operator()(const SourceShows& f) { state.source = f; }
+    void operator()(const Seen& f) {
+        if (!f.part.empty()) state.seen[f.part] = f;
+    }
+    void operator()(const ReadingTaken& f) { state.readings.push_back({fact, netOfPlace(state.board, f.place), f, state.lifted}); }
+    void operator()(const RailChosen& f) { state.chosenRail = state.board.findNet(f.net); }
+    void operator()(const ClassCorrected& f) {
+        if (const PartIndex part = state.board.findPart(f.part); part >= 0) {
+            state.board.parts[part].partClass = f.partClass;
+            state.board.parts[part].classByUser = true;
+        }
+    }
+    void operator()(const NominalSet& f) {
+        if (const NetIndex net = state.board.findNet(f.net); net >= 0 && f.volts > 0) {
+            state.board.nets[net].nominal = Volts(f.volts);
+            state.board.nets[net].nominalByUser = true;
+        }
+    }
+    void operator()(const InjectionDone& f) { state.injections.emplace_back(fact, f); }
+    void operator()(const HeatFound& f) { state.heat.emplace_back(fact, f); }
+    void operator()(const Lifted& f) {
+        state.lifted.insert(f.part);
+        state.replaced.erase(f.part);
+    }
+    void operator()(const Refitted& f) {
+        state.lifted.erase(f.part);
+        if (f.replaced) state.replaced.insert(f.part);
+    }
+    void operator()(const PartMeasured& f) { state.measuredShorted[f.part] = f.shorted; }
+    void operator()(const Closed& f) { state.closed = f; }
+    void operator()(const Noted&) {}
+    void operator()(const Struck&) {}
+    void operator()(const UnknownFact&) {}
+};
+
+} // namespace
+
+CaseState caseState(const Board& board, const std::vector<Fact>& facts) {
+    CaseState state;
+    state.board = board;
+    Folder folder{state};
+    for (const Fact* fact : activeFacts(facts)) {
+        folder.fact = fact->id;
+        std::visit(folder, fact->body);
+    }
+    return state;
+}
+
+} // namespace ustor

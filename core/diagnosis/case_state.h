@@ -1,0 +1,40 @@
+#pragma once
+
+#include "diagnosis/fact.h"
+#include "rail/stretch.h"
+
+#include <map>
+#include <set>
+
+namespace ustor {
+
+/// What the facts that count add up to. Parts are named by designator as on the board.
+struct CaseState {
+    Board board; ///< with corrected classes and voltages
+    std::string complaint;
+    std::optional<SourceShows> source;
+    std::map<std::string, Seen> seen;
+    struct TakenReading {
+        long fact = 0;
+        NetIndex net = -1; ///< -1 when the place is not on the board
+        ReadingTaken taken;
+        std::set<std::string> liftedThen; ///< what was off the board at that moment
+    };
+    std::vector<TakenReading> readings; ///< in order
+    NetIndex chosenRail = -1;
+    std::vector<std::pair<long, HeatFound>> heat;
+    std::vector<std::pair<long, InjectionDone>> injections;
+    std::set<std::string> lifted;
+    std::set<std::string> replaced;
+    std::map<std::string, bool> measuredShorted; ///< off the board
+    std::optional<Closed> closed;
+};
+
+/// Folds the facts that count, in order.
+CaseState caseState(const Board& board, const std::vector<Fact>& facts);
+
+/// The net that a place ("C12.1", "C12", or a net's name) stands for in readings against ground: the pad's own, for a
+/// bare designator its first pad that is not on ground; -1 when there is none.
+NetIndex netOfPlace(const Board& board, const std::string& place);
+
+} // namespace ustor

@@ -1,0 +1,125 @@
+#pragma once
+
+#include "base/measurement.h"
+#include "board/board.h"
+#include "injection/supervisor.h"
+#include "thermal/locate.h"
+
+#include <optional>
+#include <string>
+#include <variant>
+#include <vector>
+
+namespace ustor {
+
+/// The knots of the trail, in the order of the work.
+enum class Stage { Arrive, Look, Measure, Split, Inject, Judge, Lift, Refit, Prove };
+std::string_view wordOf(Stage stage);
+
+/// What can be seen on a part; a small vocabulary so that it can be counted.
+enum class Damage { None, Cracked, Bulged, Discoloured, Burnt, Hole, Corroded, Missing };
+std::string_view wordOf(Damage damage);
+std::optional<Damage> damageFromWord(std::string_view word);
+
+struct Complaint {
+    std::string text;
+};
+/// First plug-in: what a limited source shows.
+struct SourceShows {
+    double volts = 0, amps = 0;
+    std::string text;
+};
+struct Seen {
+    std::string part;
+    Damage damage = Damage::None;
+    std::string text;
+};
+/// A meter reading at a place, against ground unless `against` names another.
+struct ReadingTaken {
+    std::string place;
+    std::string against;
+    Reading reading;
+};
+/// The rail that the hunt is about.
+struct RailChosen {
+    std::string net;
+};
+struct ClassCorrected {
+    std::string part;
+    PartClass partClass = PartClass::Other;
+};
+struct NominalSet {
+    std::string net;
+    double volts = 0;
+};
+struct InjectionDone {
+    std::string net, plus, minus;
+    double volts = 0, amps = 0;         ///< as set
+    double deliveredWatts = 0, seconds = 0;
+    std::string recording;              ///< folder inside the case; empty when nothing was recorded
+    StopCause cause = StopCause::None;
+};
+/// One spot of a heat finding, in board millimetres.
+struct HeatSpot {
+    BoardPoint at;
+    double sigma_mm = 0, snr = 0, power_mw = 0, delay_s = 0;
+};
+struct HeatFound {
+    HeatVerdict verdict = HeatVerdict::None;
+    Side side = Side::Top; ///< that faced the camera
+    std::vector<HeatSpot> spots;
+    std::string recording;
+};
+struct Lifted {
+    std::string part;
+};
+struct Refitted {
+    std::string part;
+    bool replaced = false; ///< a new part, not the old one
+    std::string text;
+};
+/// The part's own reading on the bench, off the board.
+struct PartMeasured {
+    std::string part;
+    bool shorted = false;
+};
+struct Closed {
+    bool fixed = false;
+    std::string culprit, text;
+};
+struct Noted {
+    std::string text;
+};
+/// Takes a fact back without deleting it. Striking a strike brings the fact back.
+struct Struck {
+    long id = 0;
+};
+/// A kind of fact that this version does not know: kept as it stands, shown, not judged.
+struct UnknownFact {
+    std::string kind, json;
+};
+
+using FactBody = std::variant<Complaint, SourceShows, Seen, ReadingTaken, RailChosen, ClassCorrected, NominalSet, InjectionDone,
+                              HeatFound, Lifted, Refitted, PartMeasured, Closed, Noted, Struck, UnknownFact>;
+
+/// One thing that was done, seen or measured. Never changed, never deleted.
+struct Fact {
+    long id = 0;       ///< rises by one
+    double time_s = 0; ///< seconds since 1970, UTC
+    FactBody body;
+};
+
+Stage stageOf(const FactBody& body);
+/// One line for the trail.
+std::string sentenceOf(const FactBody& body);
+
+/// Facts that count: neither struck nor strikes.
+std::vector<const Fact*> activeFacts(const std::vector<Fact>& facts);
+/// True when a strike of this fact counts.
+bool isStruck(const std::vector<Fact>& facts, long id);
+/// What undo would strike: the newest fact that counts. Nothing when there is none.
+std::optional<long> undoTarget(const std::vector<Fact>& facts);
+/// What redo would strike: the newest strike that counts, if no fact came after it. Nothing otherwise.
+std::optional<long> redoTarget(const std::vector<Fact>& facts);
+
+} // namespace ustor

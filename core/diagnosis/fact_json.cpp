@@ -1,0 +1,135 @@
+#include "diagnosis/fact_json.h"
+
+#include <array>
+#include <nlohmann/json.hpp>
+
+namespace ustor {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+struct BadFact {
+    std::string what;
+};
+
+template <class T> T known(std::optional<T> value, const std::string& word) {
+    if (!value) throw BadFact{"'" + word + "' is not a known word"};
+    return *value;
+}
+
+constexpr std::array<StopCause, 10> causes{StopCause::None, StopCause::Finished, StopCause::Certain, StopCause::Person, StopCause::LinkLost,
+                                           StopCause::Silence, StopCause::CameraLost, StopCause::TooWarm, StopCause::CurrentJumped, StopCause::OverLimit};
+
+StopCause causeFrom(const std::string& word) {
+    for (const StopCause cause : causes)
+        if (wordOf(cause) == word) return cause;
+    throw BadFact{"'" + word + "' is not a known cause"};
+}
+
+Json bodyJson(const Complaint& f) { return {{"kind", "complaint"}, {"text", f.text}}; }
+Json bodyJson(const SourceShows& f) { return {{"kind", "source"}, {"volts", f.volts}, {"amps", f.amps}, {"text", f.text}}; }
+Json bodyJson(const Seen& f) { return {{"kind", "seen"}, {"part", f.part}, {"damage", wordOf(f.damage)}, {"text", f.text}}; }
+Json bodyJson(const ReadingTaken& f) {
+    Json j{{"kind", "reading"}, {"place", f.place}, {"mode", wordOf(f.reading.mode)}};
+    if (!f.against.empty()) j["against"] = f.against;
+    if (f.reading.state == ReadingState::OverRange) j["over_range"] = true;
+    else j["value"] = f.reading.value;
+    if (f.reading.resolution > 0) j["resolution"] = f.reading.resolution;
+    return j;
+}
+Json bodyJson(const RailChosen& f) { return {{"kind", "rail"}, {"net", f.net}}; }
+Json bodyJson(const ClassCorrected& f) { return {{"kind", "class"}, {"part", f.part}, {"class", wordOf(f.partClass)}}; }
+Json bodyJson(const NominalSet& f) { return {{"kind", "nominal"}, {"net", f.net}, {"volts", f.volts}}; }
+Json bodyJson(const InjectionDone& f) {
+    return {{"kind", "injection"}, {"net", f.net}, {"plus", f.plus}, {"minus", f.minus}, {"volts", f.volts}, {"amps", f.amps},
+            {"delivered_watts", f.deliveredWatts}, {"seconds", f.seconds}, {"recording", f.recording}, {"cause", wordOf(f.cause)}};
+}
+Json bodyJson(const HeatFound& f) {
+    Json j{{"kind", "heat"}, {"verdict", wordOf(f.verdict)}, {"side", wordOf(f.side)}, {"recording", f.recording}};
+    j["spots"] = Json::array();
+    for (const HeatSpot& s : f.spots)
+        j["spots"].push_back({{"board_mm", {s.at.x_mm, s.at.y_mm}}, {"sigma_mm", s.sigma_mm}, {"snr", s.snr}, {"power_mw", s.power_mw}, {"delay_s", s.delay_s}});
+    return j;
+}
+Json bodyJson(const Lifted& f) { return {{"kind", "lifted"}, {"part", f.part}}; }
+Json bodyJson(const Refitted& f) { return {{"kind", "refitted"}, {"part", f.part}, {"replaced", f.replaced}, {"text", f.text}}; }
+Json bodyJson(const PartMeasured& f) { return {{"kind", "part measured"}, {"part", f.part}, {"shorted", f.shorted}}; }
+Json bodyJson(const Closed& f) { return {{"kind", "closed"}, {"fixed", f.fixed}, {"culprit", f.culprit}, {"text", f.text}}; }
+Json bodyJson(const Noted& f) { return {{"kind", "note"}, {"text", f.text}}; }
+Json bodyJson(const Struck& f) { return {{"kind", "strike"}, {"fact", f.id}}; }
+Json bodyJson(const UnknownFact& f) { return Json::parse(f.json); }
+
+std::string text(const Json& j, const char* name) { return j.value(name, std::string()); }
+
+ReadingTaken readingFrom(const Json& j) {
+    ReadingTaken f;
+    f.place = j.at("place").get<std::string>();
+    f.against = text(j, "against");
+    const auto word = j.at("mode").get<std::string>();
+    f.reading.mode = known(meterModeFromWord(word), word);
+    f.reading.state = j.value("over_range", false) ? ReadingState::OverRange : ReadingState::Value;
+    if (f.reading.state == ReadingState::Value) f.reading.value = j.at("value").get<double>();
+    f.reading.resolution = j.value("resolution", 0.0);
+    return f;
+}
+
+HeatFound heatFrom(const Json& j) {
+    HeatFound f;
+    const auto word = j.at("verdict").get<std::string>();
+    f.verdict = known(heatVerdictFromWord(word), word);
+    f.side = text(j, "side") == "bottom" ? Side::Bottom : Side::Top;
+    f.recording = text(j, "recording");
+    for (const Json& s : j.at("spots")) {
+        const auto& at = s.at("board_mm");
+        f.spots.push_back({{at.at(0).get<double>(), at.at(1).get<double>()}, s.value("sigma_mm", 1.0), s.value("snr", 0.0), s.value("power_mw", 0.0), s.value("delay_s", 0.0)});
+    }
+    if (f.spots.empty() && (f.verdict == HeatVerdict::Point || f.verdict == HeatVerdict::FarSide)) throw BadFact{"a point without a spot"};
+    return f;
+}
+
+FactBody bodyFrom(const std::string& kind, const Json& j) {
+    if (kind == "complaint") return Complaint{text(j, "text")};
+    if (kind == "source") return SourceShows{j.at("volts").get<double>(), j.at("amps").get<double>(), text(j, "text")};
+    if (kind == "seen") return Seen{text(j, "part"), known(damageFromWord(text(j, "damage")), text(j, "damage")), text(j, "text")};
+    if (kind == "reading") return readingFrom(j);
+    if (kind == "rail") return RailChosen{j.at("net").get<std::string>()};
+    if (kind == "class") return ClassCorrected{j.at("part").get<std::string>(), known(partClassFromWord(text(j, "class")), text(j, "class"))};
+    if (kind == "nominal") return NominalSet{j.at("net").get<std::string>(), j.at("volts").get<double>()};
+    if (kind == "injection")
+        return InjectionDone{text(j, "net"), text(j, "plus"), text(j, "minus"), j.value("volts", 0.0), j.value("amps", 0.0),
+                             j.value("delivered_watts", 0.0), j.value("seconds", 0.0), text(j, "recording"), causeFrom(text(j, "cause"))};
+    if (kind == "heat") return heatFrom(j);
+    if (kind == "lifted") return Lifted{j.at("part").get<std::string>()};
+    if (kind == "refitted") return Refitted{j.at("part").get<std::string>(), j.value("replaced", false), text(j, "text")};
+    if (kind == "part measured") return PartMeasured{j.at("part").get<std::string>(), j.at("shorted").get<bool>()};
+    if (kind == "closed") return Closed{j.value("fixed", false), text(j, "culprit"), text(j, "text")};
+    if (kind == "note") return Noted{text(j, "text")};
+    if (kind == "strike") return Struck{j.at("fact").get<long>()};
+    return UnknownFact{kind, j.dump()};
+}
+
+} // namespace
+
+std::string factToJson(const Fact& fact) {
+    Json j{{"id", fact.id}, {"time", fact.time_s}};
+    const Json body = std::visit([](const auto& b) { return bodyJson(b); }, fact.body);
+    for (const auto& [key, value] : body.items()) j[key] = value;
+    return j.dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+Result<Fact> factFromJson(std::string_view line) {
+    try {
+        Json j = Json::parse(line);
+        Fact fact;
+        fact.id = j.at("id").get<long>();
+        fact.time_s = j.at("time").get<double>();
+        fact.body = bodyFrom(j.at("kind").get<std::string>(), j);
+        return fact;
+    } catch (const BadFact& bad) {
+        return Error{bad.what, "", ""};
+    } catch (const nlohmann::json::exception& fault) {
+        return Error{std::string("not a fact: ") + fault.what(), "", ""};
+    }
+}
+
+} // namespace ustor

@@ -1,0 +1,24 @@
+#pragma once
+
+#include "diagnosis/suspects.h"
+
+namespace ustor {
+
+enum class MoveKind { NoteComplaint, ReadSource, MeasureRail, ChooseRail, LookOver, Inject, TurnOver, Lift, MeasureAfterLift, Replace, ProveRail, Close, Stop };
+
+/// One thing worth doing now.
+struct NextMove {
+    MoveKind kind = MoveKind::MeasureRail;
+    std::string place;    ///< part, pad or net it is about; may be empty
+    std::string sentence; ///< what to do
+    std::string reason;   ///< why
+    std::string risk;     ///< what could go wrong; empty when nothing much
+    double minutes = 1;
+    double gainBits = 0;  ///< expected fall of the doubt
+    double worth() const { return gainBits / minutes; }
+};
+
+/// What to do next, most worth per minute first. `down` is the stretch under suspicion (no nets: none known yet).
+std::vector<NextMove> nextMoves(const CaseState& state, const Stretch& down, const std::vector<Suspect>& suspects);
+
+} // namespace ustor

@@ -1,0 +1,66 @@
+#include "diagnosis/rail_rules.h"
+
+#include "rail/stretch.h"
+
+#include <algorithm>
+
+namespace ustor {
+
+std::string_view wordOf(RailState state) {
+    switch (state) {
+    case RailState::Unknown: return "unknown";
+    case RailState::Healthy: return "healthy";
+    case RailState::Partial: return "partial short";
+    case RailState::Short: return "short";
+    case RailState::LowByNature: return "low by nature";
+    }
+    return "unknown";
+}
+
+RailKind railKindOf(const Board& board, NetIndex net) {
+    // What hangs together reads alike: a switch node reads as the core rail behind its inductor.
+    const Stretch stretch = stretchOf(board, net);
+    constexpr double coreVolts = 1.3, highVolts = 2.0;
+    if (stretch.nominal && stretch.nominal->value <= coreVolts) return RailKind::Core;
+    const bool feedsProcessor = std::any_of(stretch.suspects.begin(), stretch.suspects.end(), [&](PartIndex p) { return board.parts[p].partClass == PartClass::Processor; });
+    const bool high = stretch.nominal && stretch.nominal->value > highVolts;
+    return feedsProcessor && !high ? RailKind::Core : RailKind::Main;
+}
+
+namespace {
+
+RailRuling judgeOhms(double ohms, RailKind kind) {
+    if (kind == RailKind::Core) {
+        if (ohms < 0.1) return {RailState::Short, "below 0.1 \u03a9 even a core rail is under suspicion"};
+        if (ohms < 30) return {RailState::LowByNature, "core rails read a few ohms when nothing is wrong: compare with a sibling or a good board"};
+        return {RailState::Healthy, "a core rail above 30 \u03a9 is not shorted"};
+    }
+    if (ohms < 5) return {RailState::Short, "a main rail below 5 \u03a9 is shorted"};
+    if (ohms < 120) return {RailState::Partial, "a main rail at tens of ohms leaks: a partial short"};
+    return {RailState::Healthy, "hundreds of ohms and up is healthy"};
+}
+
+RailRuling judgeDiode(double volts, RailKind kind) {
+    if (kind == RailKind::Core) {
+        if (volts < 0.001) return {RailState::Short, "0.000 V is too low even for a core rail"};
+        if (volts < 0.05) return {RailState::LowByNature, "core rails read 0.003 to 0.03 V when nothing is wrong: compare with a sibling or a good board"};
+        return {RailState::Healthy, "a core rail above 0.05 V is not shorted"};
+    }
+    if (volts <= 0.010) return {RailState::Short, "0.000 to 0.010 V in diode test is a hard short"};
+    if (volts <= 0.05) return {RailState::Short, "a few hundredths of a volt is all but a hard short"};
+    if (volts < 0.25) return {RailState::Partial, "below 0.3 V in diode test the rail leaks"};
+    return {RailState::Healthy, "0.3 V and up in diode test is healthy"};
+}
+
+} // namespace
+
+RailRuling judgeReading(const Reading& reading, RailKind kind) {
+    if (reading.mode == MeterMode::Volts) return {RailState::Unknown, "a voltage says nothing about a short while the power is off"};
+    if (reading.state == ReadingState::OverRange) return {RailState::Healthy, "over range: nothing conducts here"};
+    if (reading.mode == MeterMode::Diode) return judgeDiode(reading.value, kind);
+    if (reading.mode == MeterMode::Beep && kind == RailKind::Main && reading.value >= 5 && reading.value < 120)
+        return {RailState::Partial, "it beeps, but is no hard short: read it in ohms"};
+    return judgeOhms(reading.value, kind);
+}
+
+} // namespace ustor

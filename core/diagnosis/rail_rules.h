@@ -1,0 +1,27 @@
+#pragma once
+
+#include "base/measurement.h"
+#include "board/board.h"
+
+#include <string>
+
+namespace ustor {
+
+enum class RailState { Unknown, Healthy, Partial, Short, LowByNature };
+std::string_view wordOf(RailState state);
+
+/// What kind of rail it is, as far as readings are concerned.
+enum class RailKind { Main, Core };
+/// Core: works at 1.3 V or less, or a processor hangs on it. Everything else is judged as a main rail.
+RailKind railKindOf(const Board& board, NetIndex net);
+
+struct RailRuling {
+    RailState state = RailState::Unknown;
+    std::string rule; ///< which rule spoke, for people
+};
+
+/// Judges one reading against ground by the rules of its mode and kind of rail. All thresholds: common practice.
+/// Rules for main rails are never applied to core rails, which read low when nothing is wrong.
+RailRuling judgeReading(const Reading& reading, RailKind kind);
+
+} // namespace ustor

@@ -1,0 +1,76 @@
+#include "injection/plan.h"
+
+#include "base/quantity_text.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ustor {
+
+Watts wattsToSee(const CameraAbility& camera, double seconds) {
+    constexpr double riseKelvinPerWatt = 60, pixels = 4, deviations = 6;
+    const double frames = std::max(1.0, seconds * camera.frameRate_hz);
+    const double sigma_k = 2 * camera.netd_mk * 1e-3 / std::sqrt(frames * pixels);
+    return Watts(deviations * sigma_k / riseKelvinPerWatt);
+}
+
+namespace {
+
+/// Current that really flows under both limits of the supply.
+Amps currentInto(Ohms loop, Volts volts, Amps amps) { return std::min(amps, volts / loop); }
+
+std::string expectation(const PlanRequest& request, Volts volts, Amps amps) {
+    if (!request.faultResistance) return "the fault's resistance is not known yet";
+    const Ohms fault = *request.faultResistance, loop = fault + request.leads.resistance();
+    const Amps flows = currentInto(loop, volts, amps);
+    const double inFault = flows.value * flows.value * fault.value;
+    return "about " + quantityText(flows.value, "A") + " flow, " + quantityText(inFault, "W") + " of it in the fault";
+}
+
+} // namespace
+
+InjectionPlan planInjection(const Board& board, const Stretch& stretch, const PlanRequest& request) {
+    InjectionPlan plan;
+    plan.limits = injectionLimits(board, stretch, request.leads, request.supply);
+    constexpr Volts start{1.0};
+    // Room for the supply's own accuracy below the trip, which is never above the limit itself.
+    constexpr double below = 0.92;
+    const Volts volts = std::min(start, plan.limits.volts * below);
+    plan.overVoltage = std::min(Volts(volts.value * 1.1), plan.limits.volts);
+
+    const InjectionStep pulses;
+    const double seconds = pulses.seconds();
+    const Watts wanted = wattsToSee(request.camera, seconds);
+    plan.notes.push_back("this camera sees " + quantityText(wanted.value, "W") + " in a small part after " + quantityText(seconds, "s") + " of pulses");
+
+    std::vector<double> rungs;
+    if (request.school == School::FullAtOnce) rungs.push_back(plan.limits.amps.value);
+    else
+        for (double amps = 0.1; amps < plan.limits.amps.value; amps *= 2) rungs.push_back(amps);
+    if (rungs.empty() || rungs.back() < plan.limits.amps.value) rungs.push_back(plan.limits.amps.value);
+    bool enough = false;
+    for (const double amps : rungs) {
+        InjectionStep step = pulses;
+        step.volts = volts;
+        step.amps = Amps(amps);
+        step.reason = expectation(request, volts, step.amps);
+        if (request.faultResistance && request.school == School::Ladder) {
+            const Amps flows = currentInto(*request.faultResistance + request.leads.resistance(), volts, step.amps);
+            const double inFault = flows.value * flows.value * request.faultResistance->value;
+            const bool last = amps == rungs.back() || flows.value < 0.9 * amps;
+            // Rungs that show nothing cost a minute each: the first one that the camera can see is where to start.
+            constexpr double margin = 5;
+            if (inFault < margin * wanted.value && !last) continue;
+            plan.steps.push_back(step);
+            enough = inFault >= margin * wanted.value;
+            if (plan.steps.size() >= 2 || last) break;
+        } else {
+            plan.steps.push_back(step);
+        }
+    }
+    if (request.faultResistance && !enough && request.school == School::Ladder)
+        plan.notes.push_back("even the last step may stay below what this camera sees: record longer, or raise the voltage within the limit");
+    return plan;
+}
+
+} // namespace ustor

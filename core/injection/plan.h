@@ -1,0 +1,50 @@
+#pragma once
+
+#include "injection/limits.h"
+
+#include <optional>
+
+namespace ustor {
+
+/// One rung: limits for the supply, and pulses of the output.
+struct InjectionStep {
+    Volts volts;
+    Amps amps;
+    Seconds on{1.0}, off{1.0};
+    int pulses = 10;
+    std::string reason;
+    double seconds() const { return pulses * (on.value + off.value); }
+};
+
+struct InjectionPlan {
+    InjectionLimits limits;
+    Volts overVoltage;      ///< to be set in the supply before the output goes on
+    std::vector<InjectionStep> steps;
+    std::vector<std::string> notes; ///< what to expect, for people
+};
+
+struct CameraAbility {
+    double netd_mk = 60;
+    double frameRate_hz = 25;
+};
+
+enum class School { Ladder, FullAtOnce };
+
+struct PlanRequest {
+    Leads leads;
+    SupplyRange supply;
+    CameraAbility camera;
+    std::optional<Ohms> faultResistance; ///< as read by the meter, leads of the meter taken off
+    School school = School::Ladder;
+};
+
+/// Watts in the fault that this camera sees with certainty after a number of seconds of pulses at half duty:
+/// the difference of on and off means has the deviation 2 sigma / sqrt(N) a pixel; a small part rises some 60 K/W within
+/// half a second on a dense board (order of magnitude) and covers about four pixels; six deviations are asked.
+Watts wattsToSee(const CameraAbility& camera, double seconds);
+
+/// Steps from 0.1 A upwards, each twice the one before, until the power expected in the fault is well seen; or one step at the limit.
+/// The voltage limit starts at 1 V or the binding limit, whichever is lower; it never climbs by itself.
+InjectionPlan planInjection(const Board& board, const Stretch& stretch, const PlanRequest& request);
+
+} // namespace ustor

@@ -1,0 +1,78 @@
+#pragma once
+
+#include "injection/plan.h"
+
+#include <variant>
+
+namespace ustor {
+
+/// Why an injection ended.
+enum class StopCause {
+    None,
+    Finished,       ///< all steps done
+    Certain,        ///< the heat is located well enough
+    Person,         ///< somebody pressed stop
+    LinkLost,       ///< supply, guard or cable gone
+    Silence,        ///< no telemetry for a second
+    CameraLost,     ///< no picture for two seconds
+    TooWarm,        ///< a spot above the limit
+    CurrentJumped,  ///< something opened or let go
+    OverLimit       ///< more volts or amps than allowed were read back
+};
+std::string_view wordOf(StopCause cause);
+/// What happened and what to do, for people.
+std::string_view sentenceOf(StopCause cause);
+
+/// What the supervisor asks of the guard.
+struct SetLimits {
+    Volts volts;
+    Amps amps;
+    Volts overVoltage;
+};
+struct SwitchOn {};
+struct SwitchOff {};
+using SupplyCommand = std::variant<SetLimits, SwitchOn, SwitchOff>;
+
+/// Runs a plan against telemetry. Pure: time comes in with each event, commands come out; nothing else happens.
+class Supervisor {
+  public:
+    struct Rules {
+        double silence_s = 1.0;
+        double cameraSilence_s = 2.0;
+        double warmest_k = 40;        ///< highest rise of any spot above the start
+        double jumpShare = 0.5;       ///< fall of the current within one pulse that counts as "opened"
+    };
+
+    Supervisor(InjectionPlan plan, Rules rules) : m_plan(std::move(plan)), m_rules(rules) {}
+
+    std::vector<SupplyCommand> start(double time_s);
+    /// A telemetry line of the supply: output state, volts, amps as read back.
+    std::vector<SupplyCommand> telemetry(double time_s, bool output, Volts volts, Amps amps);
+    /// A picture came; the largest rise of a spot since the start.
+    std::vector<SupplyCommand> frame(double time_s, double warmestRise_k);
+    /// Time goes on; called at least ten times a second.
+    std::vector<SupplyCommand> tick(double time_s);
+    /// The heat is located; or a person, a lost link: all end with the output off.
+    std::vector<SupplyCommand> stop(StopCause cause);
+
+    bool running() const { return m_running; }
+    StopCause cause() const { return m_cause; }
+    int step() const { return m_step; }           ///< index into the plan
+    double progress() const;                      ///< 0 to 1 over all steps
+    const InjectionPlan& plan() const { return m_plan; }
+
+  private:
+    std::vector<SupplyCommand> beginStep(double time_s);
+    double planSeconds() const;
+
+    InjectionPlan m_plan;
+    Rules m_rules;
+    bool m_running = false, m_outputWanted = false;
+    StopCause m_cause = StopCause::None;
+    int m_step = 0, m_pulse = 0;
+    double m_phaseEnds_s = 0, m_start_s = 0, m_now_s = 0;
+    double m_lastTelemetry_s = 0, m_lastFrame_s = -1, m_switched_s = 0;
+    double m_pulsePeak_a = 0;
+};
+
+} // namespace ustor

@@ -1,0 +1,46 @@
+#pragma once
+
+#include "thermal/recording.h"
+#include "thermal/registration.h"
+#include "thermal/repair.h"
+#include "thermal/sources.h"
+#include "thermal/step_response.h"
+
+#include <optional>
+
+namespace ustor {
+
+enum class HeatVerdict { Point, FarSide, Spread, None };
+/// The word in files and on the command line: "point", "far side", "spread", "none".
+std::string_view wordOf(HeatVerdict verdict);
+std::optional<HeatVerdict> heatVerdictFromWord(std::string_view word);
+
+/// A source with what the board says about its place.
+struct LocatedSource {
+    HeatSource spot;
+    std::optional<BoardPoint> board; ///< where a registration is known
+    double sigma_mm = 0;             ///< spot and registration together
+    double power_mw = 0;             ///< estimate from the spread heat; good to a factor of two
+    double delay_s = 0;              ///< how late the spot follows the switch
+};
+
+struct LocateResult {
+    HeatVerdict verdict = HeatVerdict::None;
+    std::vector<LocatedSource> sources; ///< the strongest first
+    double clockOffset_s = 0;           ///< supply's clock ahead of the frames'
+    double noise_k = 0;
+    double shownAt_s = 0;               ///< the instant after switch-on that the places were read from
+    std::vector<std::string> notes;     ///< repairs and doubts, for people
+};
+
+/// Locates from a running response; used live as well as for recordings. `meanWatts` scales the powers.
+LocateResult locateSources(const StepResponse& response, double meanWatts, const Registration* registration, double boardThickness_mm = 1.6);
+
+/// The whole way for a recording: repair, clock offset, response, sources. Error when there is nothing to work with
+/// (no power was delivered, too few frames).
+Result<LocateResult> locateInRecording(const Recording& recording, const Registration* registration, double boardThickness_mm = 1.6);
+
+/// The response of a whole recording, for drawing maps; the clock offset is estimated first.
+Result<StepResponse> responseOf(const Recording& recording, LocateResult* about = nullptr);
+
+} // namespace ustor

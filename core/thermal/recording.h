@@ -1,0 +1,45 @@
+#pragma once
+
+#include "board/board.h"
+
+#include <opencv2/core.hpp>
+#include <string>
+#include <vector>
+
+namespace ustor {
+
+/// What the supply said at one instant, on the supply's clock.
+struct SupplySample {
+    double time_s = 0;
+    bool output = false;
+    double setVolts = 0, setAmps = 0; ///< limits that were set
+    double volts = 0, amps = 0;       ///< read back: what was delivered
+    double watts() const { return output ? volts * amps : 0; }
+};
+
+/// One picture of the camera: CV_16UC1, kelvin times 100.
+struct ThermalFrame {
+    double time_s = 0;
+    cv::Mat centikelvin;
+};
+
+struct RecordingInfo {
+    int width = 0, height = 0;
+    double frameRate_hz = 0;
+    double netd_mk = 0; ///< 0 when the camera does not say
+    double ambient_c = 25;
+    Side side = Side::Top; ///< the side of the board that faces the camera
+};
+
+/// A thermal recording with what the supply did meanwhile.
+struct Recording {
+    RecordingInfo info;
+    std::vector<ThermalFrame> frames;
+    std::vector<SupplySample> supply;
+    std::vector<std::string> warnings;
+};
+
+/// Kelvin as floats (CV_32FC1) from centikelvin.
+cv::Mat kelvinOf(const cv::Mat& centikelvin);
+
+} // namespace ustor

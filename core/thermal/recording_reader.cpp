@@ -1,0 +1,154 @@
+#include "thermal/recording_reader.h"
+
+#include "base/csv.h"
+#include "base/number_text.h"
+
+#include <cmath>
+#include <fstream>
+#include <iterator>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <tiffio.h>
+
+namespace ustor {
+namespace {
+
+constexpr const char* nothingRead = "nothing was read";
+
+Result<std::string> contentOf(const std::filesystem::path& file) {
+    std::ifstream stream(file, std::ios::binary);
+    if (!stream) return Error{"missing or not readable", file.string(), nothingRead};
+    return std::string((std::istreambuf_iterator<char>(stream)), {});
+}
+
+Result<RecordingInfo> readInfo(const std::filesystem::path& file) {
+    const auto text = contentOf(file);
+    if (!text) return text.error();
+    try {
+        const auto j = nlohmann::json::parse(text.value());
+        const auto format = j.at("format").get<std::string>();
+        if (format != "ustor-recording/1")
+            return Error{"not a recording this version reads: format is '" + format + "'", file.string(), nothingRead};
+        if (j.value("unit", std::string("centikelvin")) != "centikelvin")
+            return Error{"unit must be centikelvin", file.string(), nothingRead};
+        RecordingInfo info;
+        info.width = j.at("width").get<int>();
+        info.height = j.at("height").get<int>();
+        info.frameRate_hz = j.value("frame_rate_hz", 25.0);
+        info.ambient_c = j.value("ambient_c", 25.0);
+        info.side = j.value("side", std::string("top")) == "bottom" ? Side::Bottom : Side::Top;
+        if (j.contains("camera")) info.netd_mk = j["camera"].value("netd_mk", 0.0);
+        if (info.width < 8 || info.height < 8 || info.width > 4096 || info.height > 4096)
+            return Error{"width and height must lie between 8 and 4096", file.string(), nothingRead};
+        return info;
+    } catch (const nlohmann::json::exception& fault) {
+        return Error{std::string("cannot be read: ") + fault.what(), file.string(), nothingRead};
+    }
+}
+
+/// The columns of a table by their names; rows with a cell that is not a number end the reading with a warning.
+struct Table {
+    std::vector<std::map<std::string, double>> rows;
+};
+
+Result<Table> readTable(const std::filesystem::path& file, std::initializer_list<const char*> needed,
+                        std::vector<std::string>& warnings) {
+    const auto text = contentOf(file);
+    if (!text) return text.error();
+    const auto rows = csvRows(text.value(), ',');
+    if (rows.empty()) return Error{"empty", file.string(), nothingRead};
+    const auto& header = rows.front().cells;
+    for (const char* name : needed)
+        if (std::find(header.begin(), header.end(), name) == header.end())
+            return Error{std::string("column '") + name + "' is missing", file.string() + ":1", nothingRead};
+    Table table;
+    for (std::size_t i = 1; i < rows.size(); ++i) {
+        std::map<std::string, double> row;
+        for (std::size_t c = 0; c < header.size() && c < rows[i].cells.size(); ++c)
+            if (const auto number = numberFromText(rows[i].cells[c])) row[header[c]] = *number;
+        if (row.size() < needed.size()) {
+            warnings.push_back(file.filename().string() + ":" + std::to_string(rows[i].line) + ": not all cells are numbers: row left out");
+            continue;
+        }
+        table.rows.push_back(std::move(row));
+    }
+    return table;
+}
+
+/// Keeps libtiff from writing to standard error: what it says becomes our own error or warning.
+void silence(const char*, const char*, va_list) {}
+
+std::vector<cv::Mat> readPages(const std::filesystem::path& file, const RecordingInfo& info, std::string& stopped) {
+    TIFFSetErrorHandler(silence);
+    TIFFSetWarningHandler(silence);
+    std::vector<cv::Mat> pages;
+    TIFF* tiff = TIFFOpen(file.c_str(), "r");
+    if (!tiff) {
+        stopped = "missing or not a TIFF file";
+        return pages;
+    }
+    constexpr std::size_t mostPages = 100000;
+    do {
+        std::uint32_t width = 0, height = 0;
+        std::uint16_t bits = 0, samples = 1;
+        TIFFGetField(tiff, TIFFTAG_IMAGEWIDTH, &width);
+        TIFFGetField(tiff, TIFFTAG_IMAGELENGTH, &height);
+        TIFFGetFieldDefaulted(tiff, TIFFTAG_BITSPERSAMPLE, &bits);
+        TIFFGetFieldDefaulted(tiff, TIFFTAG_SAMPLESPERPIXEL, &samples);
+        if (width != static_cast<std::uint32_t>(info.width) || height != static_cast<std::uint32_t>(info.height) || bits != 16 || samples != 1) {
+            stopped = "page " + std::to_string(pages.size()) + " is not a 16-bit grey picture of the stated size";
+            break;
+        }
+        cv::Mat page(info.height, info.width, CV_16UC1);
+        bool whole = TIFFScanlineSize(tiff) == static_cast<tmsize_t>(info.width * 2);
+        for (int row = 0; whole && row < info.height; ++row)
+            whole = TIFFReadScanline(tiff, page.ptr(row), static_cast<std::uint32_t>(row)) == 1;
+        if (!whole) {
+            stopped = "page " + std::to_string(pages.size()) + " is cut off";
+            break;
+        }
+        pages.push_back(page);
+    } while (pages.size() < mostPages && TIFFReadDirectory(tiff));
+    TIFFClose(tiff);
+    return pages;
+}
+
+} // namespace
+
+Result<Recording> readRecording(const std::filesystem::path& folder) {
+    Recording recording;
+    auto info = readInfo(folder / "recording.json");
+    if (!info) return info.error();
+    recording.info = info.value();
+
+    auto times = readTable(folder / "frames.csv", {"frame", "time_s"}, recording.warnings);
+    if (!times) return times.error();
+    std::string stopped;
+    auto pages = readPages(folder / "frames.tiff", recording.info, stopped);
+    if (pages.empty()) return Error{stopped.empty() ? "no picture" : stopped, (folder / "frames.tiff").string(), nothingRead};
+    if (!stopped.empty()) recording.warnings.push_back("frames.tiff: " + stopped + ": " + std::to_string(pages.size()) + " pages before it are kept");
+
+    double last = -1e300;
+    for (const auto& row : times.value().rows) {
+        const double number = row.at("frame"), time = row.at("time_s");
+        if (number < 0 || number >= static_cast<double>(pages.size()) || std::floor(number) != number) continue;
+        if (time <= last) {
+            recording.warnings.push_back("frames.csv: frame " + textOfNumber(number) + " does not come after the one before: left out");
+            continue;
+        }
+        last = time;
+        recording.frames.push_back({time, pages[static_cast<std::size_t>(number)]});
+    }
+    if (recording.frames.empty()) return Error{"no frame has a time", (folder / "frames.csv").string(), nothingRead};
+    if (recording.frames.size() < pages.size())
+        recording.warnings.push_back("frames.csv: " + std::to_string(pages.size() - recording.frames.size()) + " pictures have no time and are left out");
+
+    auto supply = readTable(folder / "supply.csv", {"time_s", "output", "volts", "amps"}, recording.warnings);
+    if (!supply) return supply.error();
+    for (auto& row : supply.value().rows)
+        recording.supply.push_back({row["time_s"], row["output"] != 0, row["set_volts"], row["set_amps"], row["volts"], row["amps"]});
+    std::stable_sort(recording.supply.begin(), recording.supply.end(), [](const SupplySample& a, const SupplySample& b) { return a.time_s < b.time_s; });
+    return recording;
+}
+
+} // namespace ustor

@@ -1,0 +1,77 @@
+#include "thermal/recording_writer.h"
+
+#include "base/number_text.h"
+
+#include <nlohmann/json.hpp>
+#include <tiffio.h>
+
+namespace ustor {
+
+RecordingWriter::RecordingWriter(std::filesystem::path folder, RecordingInfo info)
+    : m_folder(std::move(folder)), m_info(info) {}
+
+RecordingWriter::~RecordingWriter() {
+    if (m_tiff) TIFFClose(m_tiff);
+}
+
+Error RecordingWriter::writeFault(const char* file) const {
+    return Error{"cannot be written (disk full, or no permission)", (m_folder / file).string(),
+                 std::to_string(m_frames) + " frames before it are kept"};
+}
+
+Result<std::unique_ptr<RecordingWriter>> RecordingWriter::create(const std::filesystem::path& folder, const RecordingInfo& info) {
+    std::error_code fault;
+    if (std::filesystem::exists(folder / "recording.json", fault))
+        return Error{"holds a recording already", folder.string(), "it is unchanged"};
+    std::filesystem::create_directories(folder, fault);
+    std::unique_ptr<RecordingWriter> writer(new RecordingWriter(folder, info));
+    std::ofstream header(folder / "recording.json");
+    header << nlohmann::ordered_json{{"format", "ustor-recording/1"},
+                                     {"width", info.width},
+                                     {"height", info.height},
+                                     {"frame_rate_hz", info.frameRate_hz},
+                                     {"unit", "centikelvin"},
+                                     {"camera", {{"netd_mk", info.netd_mk}}},
+                                     {"ambient_c", info.ambient_c},
+                                     {"side", wordOf(info.side)}}
+                  .dump(1)
+           << "\n";
+    header.flush();
+    writer->m_times.open(folder / "frames.csv");
+    writer->m_times << "frame,time_s\n" << std::flush;
+    writer->m_supply.open(folder / "supply.csv");
+    writer->m_supply << "time_s,output,set_volts,set_amps,volts,amps\n" << std::flush;
+    writer->m_tiff = TIFFOpen((folder / "frames.tiff").c_str(), "w");
+    if (!header || !writer->m_times || !writer->m_supply || !writer->m_tiff) return writer->writeFault("recording.json");
+    return writer;
+}
+
+Outcome RecordingWriter::add(const ThermalFrame& frame) {
+    const cv::Mat& picture = frame.centikelvin;
+    USTOR_CHECK(picture.type() == CV_16UC1 && picture.cols == m_info.width && picture.rows == m_info.height, "a frame of another size");
+    TIFFSetField(m_tiff, TIFFTAG_IMAGEWIDTH, m_info.width);
+    TIFFSetField(m_tiff, TIFFTAG_IMAGELENGTH, m_info.height);
+    TIFFSetField(m_tiff, TIFFTAG_BITSPERSAMPLE, 16);
+    TIFFSetField(m_tiff, TIFFTAG_SAMPLESPERPIXEL, 1);
+    TIFFSetField(m_tiff, TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_MINISBLACK);
+    TIFFSetField(m_tiff, TIFFTAG_COMPRESSION, COMPRESSION_NONE);
+    TIFFSetField(m_tiff, TIFFTAG_ROWSPERSTRIP, m_info.height);
+    for (int row = 0; row < picture.rows; ++row)
+        if (TIFFWriteScanline(m_tiff, const_cast<uchar*>(picture.ptr(row)), static_cast<std::uint32_t>(row)) != 1)
+            return writeFault("frames.tiff");
+    if (TIFFWriteDirectory(m_tiff) != 1) return writeFault("frames.tiff");
+    m_times << m_frames << ',' << textOfNumber(frame.time_s) << '\n' << std::flush;
+    if (!m_times) return writeFault("frames.csv");
+    ++m_frames;
+    return Done{};
+}
+
+Outcome RecordingWriter::add(const SupplySample& s) {
+    m_supply << textOfNumber(s.time_s) << ',' << (s.output ? 1 : 0) << ',' << textOfNumber(s.setVolts) << ','
+             << textOfNumber(s.setAmps) << ',' << textOfNumber(s.volts) << ',' << textOfNumber(s.amps) << '\n'
+             << std::flush;
+    if (!m_supply) return writeFault("supply.csv");
+    return Done{};
+}
+
+} // namespace ustor

@@ -1,0 +1,39 @@
+#pragma once
+
+#include "base/result.h"
+#include "thermal/recording.h"
+
+#include <filesystem>
+#include <fstream>
+#include <memory>
+
+struct tiff;
+
+namespace ustor {
+
+/// Writes a recording folder while it happens: what was added before a crash can be read back.
+class RecordingWriter {
+  public:
+    /// Makes the folder and its header. Error when it cannot be written; an existing recording is never overwritten.
+    static Result<std::unique_ptr<RecordingWriter>> create(const std::filesystem::path& folder, const RecordingInfo& info);
+    ~RecordingWriter();
+    RecordingWriter(const RecordingWriter&) = delete;
+    RecordingWriter& operator=(const RecordingWriter&) = delete;
+
+    Outcome add(const ThermalFrame& frame);
+    Outcome add(const SupplySample& sample);
+    std::filesystem::path folder() const { return m_folder; }
+    int frames() const { return m_frames; }
+
+  private:
+    RecordingWriter(std::filesystem::path folder, RecordingInfo info);
+    Error writeFault(const char* file) const;
+
+    std::filesystem::path m_folder;
+    RecordingInfo m_info;
+    tiff* m_tiff = nullptr;
+    std::ofstream m_times, m_supply;
+    int m_frames = 0;
+};
+
+} // namespace ustor

@@ -1,0 +1,86 @@
+#include "thermal/registration.h"
+
+#include <cmath>
+#include <nlohmann/json.hpp>
+#include <opencv2/calib3d.hpp>
+
+namespace ustor {
+namespace {
+
+BoardPoint through(const std::array<double, 9>& h, double x, double y) {
+    const double w = h[6] * x + h[7] * y + h[8];
+    return {(h[0] * x + h[1] * y + h[2]) / w, (h[3] * x + h[4] * y + h[5]) / w};
+}
+
+} // namespace
+
+Result<Registration> Registration::fromLandmarks(const std::vector<Landmark>& landmarks, Side side) {
+    if (landmarks.size() < 4) return Error{"four landmarks are needed, " + std::to_string(landmarks.size()) + " given", "registration", ""};
+    std::vector<cv::Point2d> board, image;
+    for (const Landmark& l : landmarks) {
+        board.emplace_back(l.board.x_mm, l.board.y_mm);
+        image.emplace_back(l.image.x_px, l.image.y_px);
+    }
+    const cv::Mat h = cv::findHomography(board, image, 0);
+    const double determinant = h.empty() ? 0 : cv::determinant(h);
+    if (h.empty() || !std::isfinite(determinant) || std::fabs(determinant) < 1e-9)
+        return Error{"the landmarks lie on a line or on one spot", "registration", "choose four far apart"};
+    const cv::Mat back = h.inv();
+    Registration r;
+    std::copy(h.begin<double>(), h.end<double>(), r.m_toImage.begin());
+    std::copy(back.begin<double>(), back.end<double>(), r.m_toBoard.begin());
+    r.m_side = side;
+    r.m_landmarks = landmarks;
+    double sum = 0;
+    for (const Landmark& l : landmarks) {
+        const double miss = distance_mm(r.toBoard(l.image), l.board);
+        sum += miss * miss;
+    }
+    r.m_residual_mm = std::sqrt(sum / static_cast<double>(landmarks.size()));
+    if (!std::isfinite(r.m_residual_mm) || r.m_residual_mm > 5)
+        return Error{"the landmarks do not fit a flat board (they miss by more than 5 mm)", "registration", "check which is which"};
+    return r;
+}
+
+PixelPoint Registration::toImage(BoardPoint p) const {
+    const BoardPoint q = through(m_toImage, p.x_mm, p.y_mm);
+    return {q.x_mm, q.y_mm};
+}
+
+BoardPoint Registration::toBoard(PixelPoint p) const { return through(m_toBoard, p.x_px, p.y_px); }
+
+double Registration::pixelsPerMm(BoardPoint at) const {
+    const PixelPoint here = toImage(at), right = toImage({at.x_mm + 1, at.y_mm}), up = toImage({at.x_mm, at.y_mm + 1});
+    return (distance_px(here, right) + distance_px(here, up)) / 2;
+}
+
+double Registration::sigma_mm() const {
+    constexpr double click_px = 0.5; // a careful click, common practice
+    const double click_mm = click_px / pixelsPerMm(m_landmarks.front().board);
+    return m_landmarks.size() > 4 ? std::max(m_residual_mm, 0.3 * click_mm) : click_mm;
+}
+
+std::string registrationToJson(const Registration& registration) {
+    nlohmann::ordered_json j{{"format", "ustor-registration/1"}, {"side", wordOf(registration.side())}};
+    j["landmarks"] = nlohmann::ordered_json::array();
+    for (const Landmark& l : registration.landmarks())
+        j["landmarks"].push_back({{"board_mm", {l.board.x_mm, l.board.y_mm}}, {"image_px", {l.image.x_px, l.image.y_px}}});
+    return j.dump(1) + "\n";
+}
+
+Result<Registration> registrationFromJson(std::string_view text, std::string_view fileName) {
+    const std::string file(fileName);
+    try {
+        const auto j = nlohmann::json::parse(text);
+        if (j.at("format") != "ustor-registration/1") return Error{"not a registration", file, "nothing was read"};
+        std::vector<Landmark> landmarks;
+        for (const auto& l : j.at("landmarks"))
+            landmarks.push_back({{l.at("board_mm").at(0).get<double>(), l.at("board_mm").at(1).get<double>()},
+                                 {l.at("image_px").at(0).get<double>(), l.at("image_px").at(1).get<double>()}});
+        return Registration::fromLandmarks(landmarks, j.value("side", std::string("top")) == "bottom" ? Side::Bottom : Side::Top);
+    } catch (const nlohmann::json::exception& fault) {
+        return Error{std::string("cannot be read as a registration: ") + fault.what(), file, "nothing was read"};
+    }
+}
+
+} // namespace ustor

@@ -1,0 +1,37 @@
+#pragma once
+
+#include "thermal/recording.h"
+
+#include <opencv2/core.hpp>
+#include <string>
+#include <vector>
+
+namespace ustor {
+
+/// Takes out what the camera does to the picture, frame by frame as they come: frozen pictures while the shutter is
+/// closed are dropped, and offset jumps and drift common to all pixels are removed as the median over a fixed sample
+/// of the picture against the first frame. The median stands on most of the board being far from the source; what
+/// warms everything alike is lost by design.
+class StreamRepair {
+  public:
+    struct Output {
+        bool usable = false;
+        cv::Mat kelvin; ///< rise against the first frame, CV_32FC1
+    };
+    /// Frames of one size only.
+    Output take(const ThermalFrame& frame);
+
+    int frozenFrames() const { return m_frozen; }
+    int jumps() const { return m_jumps; }
+    /// What was repaired, in words for people; empty when nothing was.
+    std::vector<std::string> notes() const;
+
+  private:
+    cv::Mat m_first;    // CV_32F kelvin
+    cv::Mat m_previous; // CV_16U as it came
+    double m_lastCommon_k = 0;
+    int m_frozen = 0, m_jumps = 0;
+    std::vector<float> m_sample;
+};
+
+} // namespace ustor

@@ -1,0 +1,55 @@
+#include "session/bench_link.h"
+
+#include "bench/clock.h"
+
+#include <QCoreApplication>
+#include <algorithm>
+
+namespace ustor {
+
+QString programBeside(const QString& name) { return QCoreApplication::applicationDirPath() + "/" + name; }
+
+BenchLink::BenchLink(const QString& guardProgram, QObject* parent) : QObject(parent), m_supply(guardProgram) {
+    connect(&m_supply, &Supply::telemetry, this, [this](SupplySample s) {
+        s.time_s *= m_address.speed;
+        const bool changed = !m_last || m_last->output != s.output;
+        m_last = s;
+        emit sample(s);
+        if (changed) emit stateChanged();
+    });
+    connect(&m_camera, &Camera::frame, this, [this](ThermalFrame f, double arrival_s) {
+        f.time_s = m_cameraClock.toHost(f.time_s, arrival_s * m_address.speed);
+        emit frame(f);
+    });
+    connect(&m_supply, &Supply::lost, this, [this](const QString& why) {
+        m_last.reset();
+        emit trouble("Supply: " + why);
+        emit stateChanged();
+    });
+    connect(&m_supply, &Supply::refused, this, [this](const QString& why) { emit trouble("Supply refused: " + why); });
+    connect(&m_supply, &GuardedSupply::switchedOffByGuard, this, [this](const QString& why) { emit trouble("Output off: " + why); });
+    connect(&m_camera, &Camera::lost, this, [this](const QString& why) {
+        m_cameraClock = {};
+        emit trouble("Camera: " + why);
+        emit stateChanged();
+    });
+    connect(&m_meter, &Meter::lost, this, [this](const QString& why) {
+        emit trouble("Meter: " + why);
+        emit stateChanged();
+    });
+    connect(&m_supply, &Supply::connected, this, &BenchLink::stateChanged);
+    connect(&m_camera, &Camera::connected, this, &BenchLink::stateChanged);
+    connect(&m_meter, &Meter::connected, this, &BenchLink::stateChanged);
+}
+
+void BenchLink::open(const BenchAddress& address) {
+    m_address = address;
+    m_open = true;
+    if (address.supply.known()) m_supply.open(address.supply, std::clamp(static_cast<int>(40 / address.speed), 4, 100));
+    if (address.meter.known()) m_meter.open(address.meter);
+    if (address.camera.known()) m_camera.open(address.camera);
+}
+
+double BenchLink::benchSeconds() const { return hostSeconds() * m_address.speed; }
+
+} // namespace ustor

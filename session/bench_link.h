@@ -1,0 +1,48 @@
+#pragma once
+
+#include "bench/guarded_supply.h"
+#include "bench/scpi_meter.h"
+#include "bench/stream_camera.h"
+#include "session/clock_match.h"
+
+#include <optional>
+
+namespace ustor {
+
+/// The instruments of one bench, connected. All times that leave here are seconds of bench time on the host's clock.
+class BenchLink : public QObject {
+    Q_OBJECT
+  public:
+    /// `guardProgram`: path of ustor-guard.
+    explicit BenchLink(const QString& guardProgram, QObject* parent = nullptr);
+    void open(const BenchAddress& address);
+
+    GuardedSupply& supply() { return m_supply; }
+    Meter& meter() { return m_meter; }
+    Camera& camera() { return m_camera; }
+    const BenchAddress& address() const { return m_address; }
+    bool isOpen() const { return m_open; }
+    double benchSeconds() const;
+    const std::optional<SupplySample>& lastSample() const { return m_last; }
+    bool outputOn() const { return m_last && m_last->output; }
+
+  signals:
+    void sample(const ustor::SupplySample& sample);
+    void frame(const ustor::ThermalFrame& frame);
+    void stateChanged();
+    void trouble(const QString& what);
+
+  private:
+    BenchAddress m_address;
+    GuardedSupply m_supply;
+    ScpiMeter m_meter;
+    StreamCamera m_camera;
+    ClockMatch m_cameraClock;
+    std::optional<SupplySample> m_last;
+    bool m_open = false;
+};
+
+/// Path of a program that was built beside this one.
+QString programBeside(const QString& name);
+
+} // namespace ustor

@@ -1,0 +1,53 @@
+#include "session/case_session.h"
+
+#include <QDateTime>
+#include <utility>
+
+namespace ustor {
+
+CaseSession::CaseSession(CaseFolder folder, Knowledge knowledge, QObject* parent) : QObject(parent), m_folder(std::move(folder)), m_knowledge(std::move(knowledge)) {
+    m_assessment = assess(board(), facts(), m_knowledge);
+}
+
+Result<Fact> CaseSession::add(const FactBody& body) {
+    const double now_s = static_cast<double>(QDateTime::currentMSecsSinceEpoch()) * 1e-3;
+    auto fact = m_folder.log->append(body, now_s);
+    if (!fact) return fact;
+    m_assessment = assess(board(), facts(), m_knowledge);
+    emit factAdded(fact.value());
+    emit changed();
+    return fact;
+}
+
+Outcome CaseSession::undo() {
+    const auto target = undoTarget(facts());
+    if (!target) return Error{"nothing to undo", "", ""};
+    const auto added = add(Struck{*target});
+    return added ? Outcome(Done{}) : Outcome(added.error());
+}
+
+Outcome CaseSession::redo() {
+    const auto target = redoTarget(facts());
+    if (!target) return Error{"nothing to redo", "", ""};
+    const auto added = add(Struck{*target});
+    return added ? Outcome(Done{}) : Outcome(added.error());
+}
+
+Outcome CaseSession::toggleStruck(long id) {
+    long target = id;
+    if (isStruck(facts(), id))
+        // The strike that holds it down is the newest one that counts.
+        for (const Fact& fact : facts())
+            if (const auto* strike = std::get_if<Struck>(&fact.body); strike && strike->id == id && !isStruck(facts(), fact.id)) target = fact.id;
+    const auto added = add(Struck{target});
+    return added ? Outcome(Done{}) : Outcome(added.error());
+}
+
+Assessment CaseSession::without(long id) const {
+    std::vector<Fact> others;
+    for (const Fact& fact : facts())
+        if (fact.id != id) others.push_back(fact);
+    return assess(board(), others, m_knowledge);
+}
+
+} // namespace ustor

@@ -1,0 +1,44 @@
+#pragma once
+
+#include <QObject> // first: Qt 6.4's moc cannot read <compare> before it
+
+#include "diagnosis/assess.h"
+#include "store/case_folder.h"
+
+#include <functional>
+
+namespace ustor {
+
+/// One open case: takes facts, keeps them safe, and knows at any moment what follows from them.
+class CaseSession : public QObject {
+    Q_OBJECT
+  public:
+    CaseSession(CaseFolder folder, Knowledge knowledge, QObject* parent = nullptr);
+
+    /// Writes the fact; the assessment follows. On failure nothing changes.
+    Result<Fact> add(const FactBody& body);
+    Outcome undo();
+    Outcome redo();
+    /// Strikes a fact out, or brings it back when it is struck.
+    Outcome toggleStruck(long id);
+    bool canUndo() const { return undoTarget(facts()).has_value(); }
+    bool canRedo() const { return redoTarget(facts()).has_value(); }
+
+    const Assessment& assessment() const { return m_assessment; }
+    const std::vector<Fact>& facts() const { return m_folder.log->facts(); }
+    const Board& board() const { return m_folder.board; }
+    const CaseFolder& folder() const { return m_folder; }
+    /// What the odds of the first suspects would be without a fact, for showing what it did.
+    Assessment without(long id) const;
+
+  signals:
+    void changed();
+    void factAdded(const ustor::Fact& fact);
+
+  private:
+    CaseFolder m_folder;
+    Knowledge m_knowledge;
+    Assessment m_assessment;
+};
+
+} // namespace ustor

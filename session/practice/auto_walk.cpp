@@ -1,0 +1,253 @@
+#include "session/practice/auto_walk.h"
+
+#include "base/quantity_text.h"
+#include "base/random.h"
+#include "injection/plan.h"
+#include "session/injection_run.h"
+#include "session/places.h"
+#include "thermal/recording_reader.h"
+
+#include <QEventLoop>
+#include <QTimer>
+#include <cmath>
+
+namespace ustor {
+
+Result<Registration> clickLandmarks(const Board& board, Hands& hands, Side side, double noise_px, std::uint64_t seed) {
+    Random random(seed * 7919 + (side == Side::Top ? 0 : 1));
+    std::vector<Landmark> landmarks;
+    constexpr int wanted = 6;
+    for (const PartIndex p : landmarkParts(board, side, wanted)) {
+        const BoardPoint at = board.parts[p].centre;
+        const auto pixel = hands.pixelOf(at);
+        if (!pixel) return pixel.error();
+        landmarks.push_back({at, {pixel.value().x_px + noise_px * random.normal(), pixel.value().y_px + noise_px * random.normal()}});
+    }
+    return Registration::fromLandmarks(landmarks, side);
+}
+
+namespace {
+
+class Walk {
+  public:
+    Walk(CaseSession& session, BenchLink& bench, Hands& hands, const WalkSettings& settings) : m_session(session), m_bench(bench), m_hands(hands), m_settings(settings) {}
+
+    WalkResult run() {
+        const double start_s = m_bench.benchSeconds();
+        if (!waitForBench()) return fail("the bench did not connect");
+        if (!survey()) return std::move(m_result);
+        if (m_session.assessment().down.nets.empty()) return fail("no rail reads as down");
+        if (!injectAndLook(Side::Top)) return std::move(m_result);
+        if (worthTurning() && !injectAndLook(Side::Bottom)) return std::move(m_result);
+        noteRanking();
+        if (m_settings.toTheEnd && !proveAndClose()) return std::move(m_result);
+        m_result.finished = true;
+        m_result.benchSeconds = m_bench.benchSeconds() - start_s;
+        return std::move(m_result);
+    }
+
+  private:
+    WalkResult fail(const std::string& why) {
+        m_result.trouble = why;
+        return std::move(m_result);
+    }
+    bool failed(const std::string& why) {
+        m_result.trouble = why;
+        return false;
+    }
+
+    bool waitForBench() {
+        const auto ready = [this] { return m_bench.supply().isConnected() && m_bench.meter().isConnected() && m_bench.camera().isConnected(); };
+        QEventLoop loop;
+        QTimer poll, end;
+        QObject::connect(&poll, &QTimer::timeout, &loop, [&] {
+            if (ready()) loop.quit();
+        });
+        end.setSingleShot(true);
+        QObject::connect(&end, &QTimer::timeout, &loop, &QEventLoop::quit);
+        poll.start(10);
+        end.start(8000);
+        loop.exec();
+        return ready();
+    }
+
+    std::optional<Reading> read(const std::string& place, MeterMode mode) {
+        if (!m_hands.probes(place, groundPlace(m_session.board()))) return std::nullopt;
+        std::optional<Reading> result;
+        QEventLoop loop;
+        QTimer::singleShot(4000, &loop, &QEventLoop::quit);
+        const auto got = QObject::connect(&m_bench.meter(), &Meter::reading, &loop, [&](const Reading& r) {
+            result = r;
+            loop.quit();
+        });
+        const auto bad = QObject::connect(&m_bench.meter(), &Meter::failed, &loop, &QEventLoop::quit);
+        m_bench.meter().read(mode);
+        loop.exec();
+        return result;
+    }
+
+    bool note(const FactBody& body) {
+        const auto added = m_session.add(body);
+        if (!added) return failed(added.error().text());
+        m_hands.follow(body);
+        return true;
+    }
+
+    bool measure(const std::string& place) {
+        const auto reading = read(place, MeterMode::Ohms);
+        if (!reading) return failed("the meter did not read " + place);
+        return note(ReadingTaken{place, "", *reading});
+    }
+
+    bool survey() {
+        std::set<NetIndex> covered;
+        for (const NetIndex net : powerNets(m_session.board())) {
+            if (covered.contains(net)) continue;
+            const Stretch stretch = stretchOf(m_session.board(), net);
+            covered.insert(stretch.nets.begin(), stretch.nets.end());
+            if (!measure(handyPlace(m_session.board(), stretch))) return false;
+        }
+        for (const auto& rail : m_session.assessment().rails) m_settings.tell(m_session.board().nets[rail.net].name + ": " + rail.reading + ", " + std::string(wordOf(rail.ruling.state)));
+        return true;
+    }
+
+    InjectionPlan plan() const {
+        const Assessment& a = m_session.assessment();
+        PlanRequest request;
+        if (m_bench.address().camera.known()) {
+            const RecordingInfo& info = const_cast<BenchLink&>(m_bench).camera().info();
+            request.camera = {info.netd_mk, info.frameRate_hz};
+        }
+        const auto newest = newestReading(a.state, a.down);
+        constexpr double probes = 0.05, least = 0.005; // the meter's leads, common practice
+        if (newest.ohms) request.faultResistance = Ohms(std::max(least, *newest.ohms - probes));
+        return planInjection(a.state.board, a.down, request);
+    }
+
+    bool injectAndLook(Side side) {
+        const Assessment& a = m_session.assessment();
+        const std::string plus = handyPlace(m_session.board(), a.down), minus = groundPlace(m_session.board());
+        const std::string net = m_session.board().nets[netOfPlace(m_session.board(), plus)].name;
+        if (!m_hands.turn(side) || !m_hands.leads(plus, minus)) return failed("the leads could not be attached");
+        const auto registration = clickLandmarks(m_session.board(), m_hands, side, m_settings.clickNoise_px, m_settings.seed);
+        if (!registration) return failed(registration.error().text());
+        InjectionRun::Settings settings;
+        settings.plan = plan();
+        settings.recordingFolder = m_session.folder().nextRecording();
+        settings.side = side;
+        settings.registration = registration.value();
+        settings.boardThickness_mm = m_session.board().thickness_mm;
+        InjectionRun run(m_bench, settings);
+        std::optional<InjectionOutcome> outcome;
+        QEventLoop loop;
+        QObject::connect(&run, &InjectionRun::finished, &loop, [&](const InjectionOutcome& o) {
+            outcome = o;
+            loop.quit();
+        });
+        QTimer::singleShot(200000, &loop, &QEventLoop::quit);
+        if (const auto started = run.start(); !started) return failed(started.error().text());
+        loop.exec();
+        if (!outcome) return failed("the injection did not end");
+        const std::string folder = std::filesystem::relative(settings.recordingFolder, m_session.folder().path).string();
+        if (!note(InjectionDone{net, plus, minus, outcome->volts, outcome->amps, outcome->deliveredWatts, outcome->seconds, folder, outcome->cause})) return false;
+        m_result.injectedWatts = outcome->deliveredWatts;
+        m_result.heatVerdict += (m_result.heatVerdict.empty() ? "" : ", ") + std::string(wordOf(outcome->heat.located.verdict));
+        if (outcome->cause != StopCause::Finished && outcome->cause != StopCause::Certain) return failed(std::string(sentenceOf(outcome->cause)));
+        m_settings.tell("injected " + quantityText(outcome->deliveredWatts, "W") + " at " + plus + ", " + std::string(wordOf(side)) + " side: " + std::string(wordOf(outcome->heat.located.verdict)));
+        hottestPixel(settings.recordingFolder, registration.value(), side);
+        return note(heatFact(outcome->heat.located, side, folder));
+    }
+
+    static HeatFound heatFact(const LocateResult& located, Side side, const std::string& recording) {
+        HeatFound heat{located.verdict, side, {}, recording};
+        for (const auto& s : located.sources)
+            if (s.board) heat.spots.push_back({*s.board, s.sigma_mm, s.spot.snr, s.power_mw, s.delay_s});
+        return heat;
+    }
+
+    /// The way it is done by eye: the warmest pixel of the last picture with the output on, and the part nearest to it.
+    void hottestPixel(const std::filesystem::path& folder, const Registration& registration, Side side) {
+        const auto recording = readRecording(folder);
+        if (!recording || !m_result.hottestPixel.empty()) return;
+        double lastOn_s = -1;
+        for (const auto& s : recording.value().supply)
+            if (s.output) lastOn_s = s.time_s;
+        const ThermalFrame* last = nullptr;
+        for (const auto& f : recording.value().frames)
+            if (f.time_s <= lastOn_s) last = &f;
+        if (!last) return;
+        cv::Point at;
+        cv::minMaxLoc(last->centikelvin, nullptr, nullptr, nullptr, &at);
+        const BoardPoint place = registration.toBoard({static_cast<double>(at.x), static_cast<double>(at.y)});
+        double nearest = 1e9;
+        for (const Part& part : m_session.board().parts) {
+            if (part.side != side) continue;
+            const double dx = std::max(0.0, std::fabs(place.x_mm - part.centre.x_mm) - part.width_mm / 2), dy = std::max(0.0, std::fabs(place.y_mm - part.centre.y_mm) - part.height_mm / 2);
+            if (const double d = std::hypot(dx, dy); d < nearest) {
+                nearest = d;
+                m_result.hottestPixel = part.designator;
+            }
+        }
+    }
+
+    /// The other side is worth the minutes where this one shows no point, or no suspect stands out.
+    bool worthTurning() const {
+        const Assessment& a = m_session.assessment();
+        if (a.state.heat.back().second.verdict != HeatVerdict::Point) return true;
+        constexpr double standsOut = 0.35;
+        return a.suspects.empty() || a.suspects.front().odds < standsOut;
+    }
+
+    void noteRanking() {
+        const auto hidden = m_hands.reveal();
+        if (hidden) {
+            m_result.hidden = hidden.value()["part"].toString().toStdString();
+            m_result.hiddenOhms = hidden.value()["ohms"].toDouble();
+        }
+        const Assessment& a = m_session.assessment();
+        int rank = 0;
+        for (const Suspect& s : a.suspects) {
+            const std::string name = s.part < 0 ? "something else" : a.state.board.parts[s.part].designator;
+            ++rank;
+            if (name == m_result.hidden) {
+                m_result.rank = rank;
+                m_result.odds = s.odds;
+            }
+            constexpr std::size_t shown = 5;
+            if (m_result.first.size() < shown) m_result.first.emplace_back(name, s.odds);
+        }
+    }
+
+    bool proveAndClose() {
+        constexpr int mostLifts = 6;
+        const std::string place = handyPlace(m_session.board(), m_session.assessment().down);
+        while (m_session.assessment().culprit.empty()) {
+            const auto next = m_session.assessment().next;
+            const auto move = std::find_if(next.begin(), next.end(), [](const NextMove& m) { return m.kind == MoveKind::Lift; });
+            if (move == next.end() || m_result.lifted >= mostLifts) return failed("nothing left to lift");
+            m_settings.tell("lift " + move->place + ": " + move->reason);
+            if (!note(Lifted{move->place})) return false;
+            ++m_result.lifted;
+            // The pad of the lifted part is still there to be probed.
+            if (!measure(place)) return false;
+        }
+        m_result.culprit = m_session.assessment().culprit;
+        m_settings.tell("the short went with " + m_result.culprit);
+        const auto lifted = m_session.assessment().state.lifted;
+        for (const std::string& part : lifted)
+            if (!note(Refitted{part, part == m_result.culprit, ""})) return false;
+        return measure(place) && note(Closed{true, m_result.culprit, ""});
+    }
+
+    CaseSession& m_session;
+    BenchLink& m_bench;
+    Hands& m_hands;
+    const WalkSettings& m_settings;
+    WalkResult m_result;
+};
+
+} // namespace
+
+WalkResult autoWalk(CaseSession& session, BenchLink& bench, Hands& hands, const WalkSettings& settings) { return Walk(session, bench, hands, settings).run(); }
+
+} // namespace ustor

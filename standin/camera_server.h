@@ -1,0 +1,31 @@
+#pragma once
+
+#include <QObject>
+#include <QTcpServer>
+#include <opencv2/core.hpp>
+
+class QTcpSocket;
+
+namespace ustor::standin {
+
+/// Sends pictures to whoever listens, in the open stream format "ustor-stream/1": one line of JSON, then for each
+/// frame the bytes "UFRM", width and height as little-endian 32-bit numbers, the camera's time in microseconds as
+/// 64-bit, and width x height little-endian 16-bit centikelvin.
+class CameraServer : public QObject {
+    Q_OBJECT
+  public:
+    explicit CameraServer(QObject* parent);
+    bool listen();
+    quint16 port() const { return m_server.serverPort(); }
+    void send(const cv::Mat& centikelvin, double time_s);
+    void setPlugged(bool plugged);
+    bool hasListener() const { return !m_sockets.isEmpty(); }
+
+  private:
+    void accept();
+    QTcpServer m_server;
+    QList<QTcpSocket*> m_sockets;
+    bool m_plugged = true;
+};
+
+} // namespace ustor::standin

@@ -1,0 +1,74 @@
+#include "store/case_folder.h"
+
+#include "base/number_text.h"
+#include "board/board_files.h"
+
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+namespace ustor {
+namespace {
+constexpr const char* boardFile = "board.board.json";
+}
+
+Result<CaseFolder> CaseFolder::create(const std::filesystem::path& folder, const std::string& title, const Board& board) {
+    std::error_code fault;
+    if (std::filesystem::exists(folder / "case.json", fault)) return Error{"holds a case already", folder.string(), "it is unchanged"};
+    std::filesystem::create_directories(folder, fault);
+    if (fault) return Error{"cannot be made: " + fault.message(), folder.string(), ""};
+    if (const auto written = writeBoardFile(board, folder / boardFile); !written) return written.error();
+    std::ofstream header(folder / "case.json");
+    header << nlohmann::ordered_json{{"format", "ustor-case/1"}, {"title", title}}.dump(1) << "\n";
+    header.flush();
+    if (!header) return Error{"cannot be written (disk full, or no permission)", (folder / "case.json").string(), ""};
+    header.close();
+    return open(folder);
+}
+
+Result<CaseFolder> CaseFolder::open(const std::filesystem::path& folder) {
+    CaseFolder opened;
+    opened.path = folder;
+    std::ifstream header(folder / "case.json");
+    if (!header) return Error{"not a case: case.json is missing", folder.string(), ""};
+    try {
+        const auto j = nlohmann::json::parse(header);
+        const auto format = j.at("format").get<std::string>();
+        if (format != "ustor-case/1") return Error{"this case was written by a newer version (" + format + ")", folder.string(), "it is unchanged; update to open it"};
+        opened.title = j.value("title", std::string());
+    } catch (const nlohmann::json::exception& damage) {
+        return Error{std::string("case.json cannot be read: ") + damage.what(), folder.string(), "it is unchanged"};
+    }
+    auto board = readBoardFiles({folder / boardFile});
+    if (!board) return board.error();
+    opened.board = std::move(board.value());
+    auto log = FactLog::open(folder / "facts.jsonl");
+    if (!log) return log.error();
+    opened.log = std::move(log.value());
+    opened.warnings = opened.log->warnings();
+    return opened;
+}
+
+std::filesystem::path CaseFolder::nextRecording() const {
+    for (int n = 1;; ++n) {
+        const std::string name = (n < 10 ? "0" : "") + std::to_string(n);
+        std::error_code fault;
+        if (!std::filesystem::exists(path / "recordings" / name, fault)) return path / "recordings" / name;
+    }
+}
+
+std::filesystem::path freeCaseFolder(const std::filesystem::path& parent, const std::string& title) {
+    std::string name;
+    for (const char c : lowered(title)) {
+        const bool plain = (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9');
+        if (plain) name += c;
+        else if (!name.empty() && name.back() != '-') name += '-';
+    }
+    while (!name.empty() && name.back() == '-') name.pop_back();
+    if (name.empty()) name = "case";
+    std::filesystem::path folder = parent / name;
+    std::error_code fault;
+    for (int n = 2; std::filesystem::exists(folder, fault); ++n) folder = parent / (name + "-" + std::to_string(n));
+    return folder;
+}
+
+} // namespace ustor

@@ -1,0 +1,27 @@
+#pragma once
+
+#include "board/board.h"
+#include "store/fact_log.h"
+
+namespace ustor {
+
+/// A case on disk: `case.json`, `board.board.json`, `facts.jsonl`, `recordings/`.
+struct CaseFolder {
+    std::filesystem::path path;
+    std::string title;
+    Board board;
+    std::unique_ptr<FactLog> log;
+    std::vector<std::string> warnings;
+
+    /// Makes a new case around a board. Error when the folder holds a case already or cannot be written.
+    static Result<CaseFolder> create(const std::filesystem::path& folder, const std::string& title, const Board& board);
+    static Result<CaseFolder> open(const std::filesystem::path& folder);
+
+    /// A fresh folder for a recording inside the case ("recordings/03").
+    std::filesystem::path nextRecording() const;
+};
+
+/// A folder name that is free, from a title: lower case, dashes, a number when taken.
+std::filesystem::path freeCaseFolder(const std::filesystem::path& parent, const std::string& title);
+
+} // namespace ustor

@@ -1,0 +1,24 @@
+#pragma once
+
+#include "base/result.h"
+#include "diagnosis/assess.h"
+
+#include <QImage>
+#include <QString>
+#include <filesystem>
+
+namespace ustor {
+
+struct ReportInput {
+    std::string title;
+    const std::vector<Fact>* facts = nullptr;
+    const Assessment* assessment = nullptr;
+    QImage picture; ///< the board with what was found; may be empty
+};
+
+/// The case as a page for the customer and for the next one who meets such a board.
+QString reportHtml(const ReportInput& input);
+/// Error when the file cannot be written. Needs a QGuiApplication.
+Outcome writeReportPdf(const ReportInput& input, const std::filesystem::path& file);
+
+} // namespace ustor
