@@ -72,7 +72,7 @@ void run(const Options& options, Answer& answer) {
         walks.push_back(jsonOf(w, seed));
         first += w.rank == 1;
         three += w.rank >= 1 && w.rank <= 3;
-        naive += w.hottestPixel == w.hidden;
+        naive += w.finished && w.hottestPixel == w.hidden;
         unfinished += !w.finished;
         std::string line = "seed " + std::to_string(seed) + ": hidden " + w.hidden + " (" + fixed(w.hiddenOhms, 3) + " ohm), rank " + std::to_string(w.rank) + " at " + fixed(100 * w.odds, 0) + " %; heat: " + w.heatVerdict + "; hottest pixel: " + w.hottestPixel;
         if (!w.first.empty()) line += "; first: " + w.first.front().first;

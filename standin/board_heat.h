@@ -42,7 +42,8 @@ class BoardHeat {
     std::vector<float> m_sheet_w_k[3];      // in-plane conductance of a square, by cell
     double m_through_w_k = 0, m_loss_w_k = 0; // of one cell
     std::vector<float> m_rise_k[3], m_inflow_j[3], m_next;
-    std::vector<float> m_right_w_k[3], m_down_w_k[3]; // conductances to the right and lower neighbour
+    std::vector<float> m_right_share[3], m_down_share[3]; // share of the difference that flows to a neighbour in one step
+    std::vector<float> m_zero;                            // a row of no flow, beyond the rim
 };
 
 } // namespace ustor::standin

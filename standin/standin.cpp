@@ -23,7 +23,7 @@ QJsonObject StandIn::ready() const {
 void StandIn::catchUp() {
     const double now_s = static_cast<double>(m_clock.nsecsElapsed()) * 1e-9;
     // A machine that was asleep or overloaded is not caught up with in one go.
-    constexpr double most_s = 0.5;
+    constexpr double most_s = 0.2;
     const double due_s = std::min(now_s - m_wall_s, most_s) * m_speed;
     m_wall_s = now_s;
     const double until_s = m_world.time_s() + due_s;

@@ -22,7 +22,7 @@ struct Folder {
     void operator()(const Complaint& f) { state.complaint = f.text; }
     void operator()(const SourceShows& f) { state.source = f; }
     void operator()(const Seen& f) {
-        if (!f.part.empty()) state.seen[f.part] = f;
+        state.seen[f.part] = f; // without a part: the whole board was looked over
     }
     void operator()(const ReadingTaken& f) { state.readings.push_back({fact, netOfPlace(state.board, f.place), f, state.lifted}); }
     void operator()(const RailChosen& f) { state.chosenRail = state.board.findNet(f.net); }

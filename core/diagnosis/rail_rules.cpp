@@ -20,11 +20,10 @@ std::string_view wordOf(RailState state) {
 RailKind railKindOf(const Board& board, NetIndex net) {
     // What hangs together reads alike: a switch node reads as the core rail behind its inductor.
     const Stretch stretch = stretchOf(board, net);
-    constexpr double coreVolts = 1.3, highVolts = 2.0;
-    if (stretch.nominal && stretch.nominal->value <= coreVolts) return RailKind::Core;
+    constexpr double coreVolts = 1.3;
+    if (stretch.nominal) return stretch.nominal->value <= coreVolts ? RailKind::Core : RailKind::Main;
     const bool feedsProcessor = std::any_of(stretch.suspects.begin(), stretch.suspects.end(), [&](PartIndex p) { return board.parts[p].partClass == PartClass::Processor; });
-    const bool high = stretch.nominal && stretch.nominal->value > highVolts;
-    return feedsProcessor && !high ? RailKind::Core : RailKind::Main;
+    return feedsProcessor ? RailKind::Core : RailKind::Main;
 }
 
 namespace {

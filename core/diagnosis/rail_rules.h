@@ -12,7 +12,7 @@ std::string_view wordOf(RailState state);
 
 /// What kind of rail it is, as far as readings are concerned.
 enum class RailKind { Main, Core };
-/// Core: works at 1.3 V or less, or a processor hangs on it. Everything else is judged as a main rail.
+/// Core: works at 1.3 V or less; where no voltage is known, a processor hangs on it. Judged for the whole stretch.
 RailKind railKindOf(const Board& board, NetIndex net);
 
 struct RailRuling {

@@ -79,7 +79,8 @@ std::vector<SupplyCommand> Supervisor::stop(StopCause cause) {
 }
 
 std::vector<SupplyCommand> Supervisor::telemetry(double time_s, bool output, Volts volts, Amps amps) {
-    m_lastTelemetry_s = time_s;
+    // Lines that waited in a pipe tell of the past.
+    m_lastTelemetry_s = std::max(m_lastTelemetry_s, time_s);
     if (!m_running) return output ? std::vector<SupplyCommand>{SwitchOff{}} : std::vector<SupplyCommand>{};
     const InjectionStep& step = m_plan.steps[m_step];
     // A tenth above the set limit covers the readback of any supply; the plan's own bounds hold without it.

@@ -195,7 +195,8 @@ class Walk {
         const Assessment& a = m_session.assessment();
         if (a.state.heat.back().second.verdict != HeatVerdict::Point) return true;
         constexpr double standsOut = 0.35;
-        return a.suspects.empty() || a.suspects.front().odds < standsOut;
+        if (a.suspects.empty() || a.suspects.front().part < 0 || a.suspects.front().odds < standsOut) return true;
+        return a.state.board.parts[a.suspects.front().part].side != a.state.heat.back().second.side;
     }
 
     void noteRanking() {
@@ -248,6 +249,10 @@ class Walk {
 
 } // namespace
 
-WalkResult autoWalk(CaseSession& session, BenchLink& bench, Hands& hands, const WalkSettings& settings) { return Walk(session, bench, hands, settings).run(); }
+WalkResult autoWalk(CaseSession& session, BenchLink& bench, Hands& hands, const WalkSettings& settings) {
+    QObject listener;
+    QObject::connect(&bench, &BenchLink::trouble, &listener, [&settings](const QString& what) { settings.tell(what.toStdString()); });
+    return Walk(session, bench, hands, settings).run();
+}
 
 } // namespace ustor

@@ -1,0 +1,373 @@
+#include "app/board_view.h"
+
+#include "app/board_drawing.h"
+#include "app/heat_picture.h"
+#include "app/look.h"
+#include "base/quantity_text.h"
+
+#include <QKeyEvent>
+#include <QPainter>
+#include <QToolTip>
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+namespace ustor {
+
+BoardView::BoardView(QWidget* parent) : QWidget(parent) {
+    setFocusPolicy(Qt::StrongFocus);
+    setMouseTracking(false);
+    setMinimumSize(320, 240);
+    setAccessibleName(tr("Board"));
+    setAccessibleDescription(tr("The board with suspects and heat. Arrows move, plus and minus zoom, F turns it over, 0 shows all."));
+}
+
+void BoardView::show(const Assessment* assessment) {
+    const bool first = !m_assessment && assessment;
+    m_assessment = assessment;
+    if (first || m_fitted) fit();
+    update();
+}
+
+void BoardView::fit() {
+    m_fitted = true;
+    if (!board() || width() < 10) return;
+    const BoardBox box = board()->box();
+    m_middle = {(box.low.x_mm + box.high.x_mm) / 2, (box.low.y_mm + box.high.y_mm) / 2};
+    m_scale = 0.93 * std::min(width() / std::max(1.0, box.width_mm()), (height() - 40) / std::max(1.0, box.height_mm()));
+    update();
+}
+
+QTransform BoardView::transform() const {
+    QTransform t;
+    t.translate(width() / 2.0, height() / 2.0 - 8);
+    t.scale(m_side == Side::Top ? m_scale : -m_scale, -m_scale);
+    t.translate(-m_middle.x(), -m_middle.y());
+    return t;
+}
+
+QPointF BoardView::toView(BoardPoint p) const { return transform().map(QPointF(p.x_mm, p.y_mm)); }
+
+BoardPoint BoardView::toBoard(QPointF p) const {
+    const QPointF q = transform().inverted().map(p);
+    return {q.x(), q.y()};
+}
+
+void BoardView::setSide(Side side) {
+    if (side == m_side) return;
+    m_side = side;
+    emit sideChanged(side);
+    update();
+}
+
+void BoardView::setTouch(const std::string& place) {
+    m_touch = place;
+    update();
+}
+
+void BoardView::setHeat(const LiveHeat& heat, const std::optional<Registration>& registration) {
+    m_heat = heat;
+    m_registration = registration;
+    m_heatImage = {};
+    if (!heat.rise_k_per_w.empty() && registration) {
+        double top = 0;
+        cv::minMaxLoc(heat.rise_k_per_w, nullptr, &top);
+        m_heatTop = std::max(top, 4 * heat.sigma_k_per_w);
+        m_heatImage = heatPicture(heat.rise_k_per_w, 0, m_heatTop, 0.5);
+    }
+    update();
+}
+
+void BoardView::clearHeat() {
+    m_heat = {};
+    m_heatImage = {};
+    m_registration.reset();
+    update();
+}
+
+void BoardView::select(const std::string& part) {
+    m_selected = part;
+    update();
+}
+
+bool BoardView::find(const QString& name) {
+    if (!board()) return false;
+    const std::string wanted = name.trimmed().toStdString();
+    m_shownNet = -1;
+    if (const PartIndex p = board()->findPart(wanted); p >= 0) {
+        const Part& part = board()->parts[p];
+        setSide(part.side);
+        m_selected = part.designator;
+        m_middle = {part.centre.x_mm, part.centre.y_mm};
+        m_scale = std::max(m_scale, 14.0);
+        m_fitted = false;
+        update();
+        emit partChosen(QString::fromStdString(part.designator));
+        return true;
+    }
+    m_shownNet = board()->findNet(wanted);
+    update();
+    return m_shownNet >= 0;
+}
+
+void BoardView::zoomBy(double factor, QPointF around) {
+    const BoardPoint before = toBoard(around);
+    m_scale = std::clamp(m_scale * factor, 1.0, 120.0);
+    const BoardPoint after = toBoard(around);
+    m_middle += QPointF(before.x_mm - after.x_mm, before.y_mm - after.y_mm);
+    m_fitted = false;
+    update();
+}
+
+void BoardView::paintBoard(QPainter& painter) {
+    BoardDrawing drawing(painter, transform(), m_scale);
+    drawing.outline(*board());
+    const Assessment& a = *m_assessment;
+    std::set<std::string> cleared;
+    for (const Suspect& s : a.suspects)
+        if (s.cleared && s.part >= 0) cleared.insert(board()->parts[s.part].designator);
+    const std::set<PartIndex> onStretch(a.down.links.begin(), a.down.links.end());
+    const auto shown = [&](NetIndex net) { return net >= 0 && (a.down.holds(net) || net == m_shownNet); };
+    for (const bool near : {false, true})
+        for (PartIndex p = 0; p < static_cast<PartIndex>(board()->parts.size()); ++p) {
+            const Part& part = board()->parts[p];
+            if ((part.side == m_side) != near) continue;
+            const bool gone = a.state.lifted.contains(part.designator);
+            for (const Pad& pad : part.pads) drawing.pad(pad, shown(pad.net), !near);
+            PartStyle style;
+            style.faded = !near || gone || cleared.contains(part.designator);
+            style.cleared = near && cleared.contains(part.designator);
+            style.heavy = near && onStretch.contains(p);
+            drawing.part(part, style);
+        }
+}
+
+void BoardView::paintHeat(QPainter& painter) {
+    if (m_heatImage.isNull() || !m_registration || m_registration->side() != m_side) return;
+    // Through the registration onto the board: the picture's corners, put where they belong.
+    const double w = m_heatImage.width(), h = m_heatImage.height();
+    QPolygonF from, to;
+    for (const QPointF& c : {QPointF(0, 0), QPointF(w, 0), QPointF(w, h), QPointF(0, h)}) {
+        from << c;
+        to << toView(m_registration->toBoard({c.x() - 0.5, c.y() - 0.5}));
+    }
+    QTransform place;
+    if (!QTransform::quadToQuad(from, to, place)) return;
+    painter.save();
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    painter.setTransform(place);
+    painter.drawImage(0, 0, m_heatImage);
+    painter.restore();
+    const Look& look = Look::current();
+    for (const LocatedSource& s : m_heat.located.sources) {
+        if (!s.board) continue;
+        // Two standard deviations: the true place lies inside nine times in ten.
+        const double radius = std::max(3.0, 2 * s.sigma_mm * m_scale);
+        painter.setPen(QPen(look.ink, 1.6, Qt::DashLine));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawEllipse(toView(*s.board), radius, radius);
+    }
+}
+
+void BoardView::paintSuspects(QPainter& painter) {
+    const Look& look = Look::current();
+    int shown = 0;
+    for (const Suspect& s : m_assessment->suspects) {
+        constexpr int most = 5;
+        constexpr double worthARing = 0.03;
+        if (s.part < 0 || s.cleared || s.odds < worthARing || shown >= most) continue;
+        ++shown;
+        const Part& part = board()->parts[s.part];
+        const QPointF at = toView(part.centre);
+        const double radius = 9 + 0.6 * std::hypot(part.width_mm, part.height_mm) * m_scale;
+        QPen pen(look.ink, 1 + 6 * s.odds);
+        if (part.side != m_side) pen.setStyle(Qt::DashLine);
+        painter.setPen(pen);
+        painter.setBrush(Qt::NoBrush);
+        painter.drawEllipse(at, radius, radius);
+        QString words = QString("%1  %2 %").arg(QString::fromStdString(part.designator)).arg(std::lround(100 * s.odds));
+        if (part.side != m_side) words += " " + tr("(%1)").arg(part.side == Side::Top ? tr("top side") : tr("bottom side"));
+        painter.setFont(s.odds > 0.3 ? Look::bold(Look::text()) : Look::small());
+        QRectF room = painter.fontMetrics().boundingRect(words).adjusted(-4, -2, 4, 2);
+        room.moveCenter(at + QPointF(0, -radius - room.height() / 2 - 3));
+        room.moveLeft(std::clamp(room.left(), 4.0, std::max(4.0, width() - room.width() - 4)));
+        painter.fillRect(room, look.plate);
+        painter.setPen(look.ink);
+        painter.drawText(room, Qt::AlignCenter, words);
+    }
+}
+
+void BoardView::paintTouch(QPainter& painter) {
+    const Look& look = Look::current();
+    const auto mark = [&](BoardPoint at, const QString& words) {
+        const QPointF p = toView(at);
+        // A plumb bob: its tip is the place.
+        QPolygonF bob;
+        bob << p << p + QPointF(-6, -14) << p + QPointF(0, -19) << p + QPointF(6, -14);
+        painter.setPen(QPen(look.ink, 1.5));
+        painter.setBrush(look.ink);
+        painter.drawPolygon(bob);
+        painter.drawLine(p + QPointF(0, -19), p + QPointF(0, -34));
+        painter.setFont(Look::bold(Look::text()));
+        QRectF room = painter.fontMetrics().boundingRect(words).adjusted(-5, -2, 5, 2);
+        room.moveCenter(p + QPointF(0, -34 - room.height() / 2));
+        painter.fillRect(room, look.ink);
+        painter.setPen(look.plate);
+        painter.drawText(room, Qt::AlignCenter, words);
+    };
+    if (!m_touch.empty())
+        if (const auto pad = board()->findPad(m_touch)) {
+            const Part& part = board()->parts[pad->part];
+            const QString where = part.side == m_side || board()->pad(*pad).through ? QString() : tr(", other side");
+            mark(board()->pad(*pad).at, QString::fromStdString(board()->placeOf(*pad)) + where);
+        }
+    if (const PartIndex p = board()->findPart(m_selected); p >= 0) {
+        const Part& part = board()->parts[p];
+        const QPointF at = toView(part.centre);
+        const double r = 6 + 0.6 * std::max(part.width_mm, part.height_mm) * m_scale;
+        painter.setPen(QPen(look.ink, 2));
+        for (const auto& [sx, sy] : {std::pair{-1, -1}, {1, -1}, {1, 1}, {-1, 1}}) {
+            const QPointF corner = at + QPointF(sx * r, sy * r);
+            painter.drawLine(corner, corner - QPointF(sx * 6, 0));
+            painter.drawLine(corner, corner - QPointF(0, sy * 6));
+        }
+    }
+}
+
+void BoardView::paintMargin(QPainter& painter) {
+    const Look& look = Look::current();
+    painter.setFont(Look::bold(Look::text()));
+    painter.setPen(look.ink);
+    painter.drawText(QPointF(12, 22), m_side == Side::Top ? tr("Top side") : tr("Bottom side, seen from below"));
+    painter.setFont(Look::small());
+    // A scale in round millimetres.
+    double mm = 1;
+    for (const double step : {1.0, 2.0, 5.0, 10.0, 20.0, 50.0})
+        if (step * m_scale <= 130) mm = step;
+    const double y = height() - 12, x = 14, w = mm * m_scale;
+    painter.setPen(QPen(look.ink, 1));
+    painter.drawLine(QPointF(x, y), QPointF(x + w, y));
+    painter.drawLine(QPointF(x, y - 4), QPointF(x, y + 4));
+    painter.drawLine(QPointF(x + w, y - 4), QPointF(x + w, y + 4));
+    painter.drawText(QPointF(x + w + 6, y + 4), QString("%1 mm").arg(mm));
+    if (!m_heatImage.isNull() && m_registration && m_registration->side() == m_side) {
+        cv::Mat ramp(1, 120, CV_32F);
+        for (int i = 0; i < 120; ++i) ramp.at<float>(0, i) = static_cast<float>(i);
+        const QRectF bar(width() - 250, height() - 22, 120, 10);
+        painter.drawImage(bar, heatPicture(ramp, 0, 119));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(bar);
+        painter.drawText(QPointF(bar.left() - 14, bar.bottom()), "0");
+        painter.drawText(QPointF(bar.right() + 6, bar.bottom()), QString::fromStdString(quantityText(m_heatTop, "K/W")) + tr(" at %1 s").arg(m_heat.located.shownAt_s > 0 ? m_heat.located.shownAt_s : 0.6));
+    }
+}
+
+void BoardView::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.fillRect(rect(), Look::current().paper);
+    if (!board()) return;
+    paintBoard(painter);
+    paintHeat(painter);
+    paintSuspects(painter);
+    paintTouch(painter);
+    paintMargin(painter);
+    if (hasFocus()) {
+        painter.setPen(QPen(Look::current().faint, 1, Qt::DotLine));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(rect().adjusted(1, 1, -2, -2));
+    }
+}
+
+void BoardView::resizeEvent(QResizeEvent*) {
+    if (m_fitted) fit();
+}
+
+void BoardView::wheelEvent(QWheelEvent* event) { zoomBy(std::pow(1.0015, event->angleDelta().y()), event->position()); }
+
+void BoardView::mousePressEvent(QMouseEvent* event) {
+    m_pressed = m_dragFrom = event->position();
+    m_dragging = false;
+}
+
+void BoardView::mouseMoveEvent(QMouseEvent* event) {
+    constexpr double slack = 5;
+    if (!m_dragging && (event->position() - m_pressed).manhattanLength() < slack) return;
+    m_dragging = true;
+    m_fitted = false;
+    const BoardPoint a = toBoard(m_dragFrom), b = toBoard(event->position());
+    m_middle += QPointF(a.x_mm - b.x_mm, a.y_mm - b.y_mm);
+    m_dragFrom = event->position();
+    update();
+}
+
+PartIndex BoardView::partAt(QPointF p) const {
+    const BoardPoint at = toBoard(p);
+    PartIndex best = -1;
+    double smallest = 1e9;
+    for (PartIndex i = 0; i < static_cast<PartIndex>(board()->parts.size()); ++i) {
+        const Part& part = board()->parts[i];
+        if (part.side != m_side) continue;
+        const bool turned = std::fabs(std::fmod(std::fabs(part.rotation_deg), 180.0) - 90) < 45;
+        const double w = (turned ? part.height_mm : part.width_mm) / 2 + 0.3, h = (turned ? part.width_mm : part.height_mm) / 2 + 0.3;
+        const bool inside = std::fabs(at.x_mm - part.centre.x_mm) < w && std::fabs(at.y_mm - part.centre.y_mm) < h;
+        if (inside && w * h < smallest) {
+            smallest = w * h;
+            best = i;
+        }
+    }
+    return best;
+}
+
+void BoardView::mouseReleaseEvent(QMouseEvent* event) {
+    if (m_dragging || !board()) return;
+    const PartIndex p = partAt(event->position());
+    if (p < 0) return select("");
+    const Part& part = board()->parts[p];
+    select(part.designator);
+    emit partChosen(QString::fromStdString(part.designator));
+    const BoardPoint at = toBoard(event->position());
+    for (const Pad& pad : part.pads) {
+        const double reach = std::max({pad.width_mm, pad.height_mm, 0.5}) / 2 + 0.1;
+        if (distance_mm(pad.at, at) < reach) return emit placeChosen(QString::fromStdString(part.designator + "." + pad.pin));
+    }
+}
+
+void BoardView::keyPressEvent(QKeyEvent* event) {
+    const double step = 40 / m_scale, mirror = m_side == Side::Top ? 1 : -1;
+    const QPointF centre(width() / 2.0, height() / 2.0);
+    switch (event->key()) {
+    case Qt::Key_Left: m_middle.rx() -= mirror * step; break;
+    case Qt::Key_Right: m_middle.rx() += mirror * step; break;
+    case Qt::Key_Up: m_middle.ry() += step; break;
+    case Qt::Key_Down: m_middle.ry() -= step; break;
+    case Qt::Key_Plus:
+    case Qt::Key_Equal: return zoomBy(1.25, centre);
+    case Qt::Key_Minus: return zoomBy(0.8, centre);
+    case Qt::Key_0: return fit();
+    case Qt::Key_F: return turnOver();
+    default: return QWidget::keyPressEvent(event);
+    }
+    m_fitted = false;
+    update();
+}
+
+bool BoardView::event(QEvent* event) {
+    if (event->type() == QEvent::ToolTip && board()) {
+        auto* help = static_cast<QHelpEvent*>(event);
+        const PartIndex p = partAt(help->pos());
+        if (p >= 0) {
+            const Part& part = board()->parts[p];
+            QString words = QString::fromStdString(part.designator + ": " + std::string(wordOf(part.partClass)) + "\n" + part.value + "  " + part.package);
+            for (const Pad& pad : part.pads)
+                if (pad.net >= 0 && part.pads.size() <= 4) words += "\n" + QString::fromStdString(pad.pin + "  " + board()->nets[pad.net].name);
+            QToolTip::showText(help->globalPos(), words, this);
+        } else {
+            QToolTip::hideText();
+        }
+        return true;
+    }
+    return QWidget::event(event);
+}
+
+} // namespace ustor

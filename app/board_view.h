@@ -1,0 +1,76 @@
+#pragma once
+
+#include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
+
+#include "diagnosis/assess.h"
+#include "session/heat_worker.h"
+#include "thermal/registration.h"
+
+#include <QImage>
+
+namespace ustor {
+
+/// The board, always in the middle: pan with the mouse or arrows, zoom with the wheel or + and -, F turns it over.
+/// Everything is shown on it: the stretch that is down, rings of odds, where to touch next, heat with its ellipse.
+class BoardView : public QWidget {
+    Q_OBJECT
+  public:
+    explicit BoardView(QWidget* parent = nullptr);
+
+    void show(const Assessment* assessment); ///< not owned; nullptr for none
+    void setSide(Side side);
+    Side side() const { return m_side; }
+    void turnOver() { setSide(otherSide(m_side)); }
+    void setTouch(const std::string& place); ///< where the next move wants a probe; empty for nowhere
+    void setHeat(const LiveHeat& heat, const std::optional<Registration>& registration);
+    void clearHeat();
+    void select(const std::string& part);
+    std::string selected() const { return m_selected; }
+    /// Selects and brings into view a part or a net by name; false when there is none.
+    bool find(const QString& name);
+    void fit();
+    void zoomBy(double factor, QPointF around);
+    QPointF toView(BoardPoint p) const;
+    BoardPoint toBoard(QPointF p) const;
+
+  signals:
+    void partChosen(const QString& designator);
+    void placeChosen(const QString& place); ///< a pad was clicked: "C12.1"
+    void sideChanged(ustor::Side side);
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    bool event(QEvent* event) override;
+
+  private:
+    QTransform transform() const;
+    const Board* board() const { return m_assessment ? &m_assessment->state.board : nullptr; }
+    void paintBoard(QPainter& painter);
+    void paintHeat(QPainter& painter);
+    void paintSuspects(QPainter& painter);
+    void paintTouch(QPainter& painter);
+    void paintMargin(QPainter& painter);
+    PartIndex partAt(QPointF p) const;
+
+    const Assessment* m_assessment = nullptr;
+    Side m_side = Side::Top;
+    double m_scale = 8; ///< pixels a millimetre
+    QPointF m_middle;   ///< board place in the middle of the widget, mm
+    bool m_fitted = true;
+    std::string m_touch, m_selected;
+    NetIndex m_shownNet = -1;
+    LiveHeat m_heat;
+    QImage m_heatImage;
+    double m_heatTop = 0;
+    std::optional<Registration> m_registration;
+    QPointF m_pressed, m_dragFrom;
+    bool m_dragging = false;
+};
+
+} // namespace ustor

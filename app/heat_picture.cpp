@@ -1,0 +1,37 @@
+#include "app/heat_picture.h"
+
+#include <algorithm>
+#include <opencv2/imgproc.hpp>
+
+namespace ustor {
+
+QImage heatPicture(const cv::Mat& values, double low, double high, double alphaBelow) {
+    if (values.empty()) return {};
+    cv::Mat grey, colours;
+    const double span = std::max(1e-9, high - low);
+    values.convertTo(grey, CV_8U, 255 / span, -low * 255 / span);
+    cv::applyColorMap(grey, colours, cv::COLORMAP_CIVIDIS);
+    QImage image(values.cols, values.rows, QImage::Format_ARGB32);
+    for (int y = 0; y < values.rows; ++y) {
+        auto* line = reinterpret_cast<QRgb*>(image.scanLine(y));
+        for (int x = 0; x < values.cols; ++x) {
+            const auto& c = colours.at<cv::Vec3b>(y, x);
+            int alpha = 255;
+            if (alphaBelow > 0) alpha = static_cast<int>(255 * std::clamp(grey.at<uchar>(y, x) / 255.0 / alphaBelow - 0.35, 0.0, 0.9));
+            line[x] = qRgba(c[2], c[1], c[0], alpha);
+        }
+    }
+    return image;
+}
+
+void HeldSpan::show(double low, double high) {
+    if (!m_known) {
+        m_low = low;
+        m_high = high;
+        m_known = true;
+    }
+    m_low = std::min(m_low, low);
+    m_high = std::max(m_high, high);
+}
+
+} // namespace ustor

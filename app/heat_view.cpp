@@ -1,0 +1,167 @@
+#include "app/heat_view.h"
+
+#include "app/look.h"
+
+#include <QKeyEvent>
+#include <QPainter>
+#include <algorithm>
+#include <cmath>
+
+namespace ustor {
+
+HeatView::HeatView(QWidget* parent) : QWidget(parent) {
+    setFocusPolicy(Qt::StrongFocus);
+    setMinimumHeight(190);
+    setAccessibleName(tr("Camera picture"));
+}
+
+void HeatView::addFrame(const ThermalFrame& frame) {
+    constexpr std::size_t averaged = 12;
+    m_lost.clear();
+    if (!m_recent.empty() && m_recent.front().size() != frame.centikelvin.size()) {
+        m_recent.clear();
+        m_span.reset();
+    }
+    if (m_recent.empty()) m_sum = cv::Mat::zeros(frame.centikelvin.size(), CV_32S);
+    cv::add(m_sum, frame.centikelvin, m_sum, cv::noArray(), CV_32S);
+    m_recent.push_back(frame.centikelvin);
+    if (m_recent.size() > averaged) {
+        cv::subtract(m_sum, m_recent.front(), m_sum, cv::noArray(), CV_32S);
+        m_recent.pop_front();
+    }
+    // Some eight pictures a second are plenty for the eye.
+    if (++m_skip % 3 != 0 || !isVisible()) return;
+    m_sum.convertTo(m_shown, CV_32F, 0.01 / static_cast<double>(m_recent.size()), -273.15);
+    double low = 0, high = 0;
+    cv::minMaxLoc(m_shown, &low, &high);
+    m_span.show(low, high);
+    m_image = heatPicture(m_shown, m_span.low(), m_span.high());
+    update();
+}
+
+void HeatView::lose(const QString& why) {
+    m_lost = why;
+    update();
+}
+
+void HeatView::askLandmarks(const QStringList& names, const std::vector<BoardPoint>& places) {
+    m_names = names;
+    m_places = places;
+    m_taken.clear();
+    m_next = 0;
+    setFocus();
+    update();
+}
+
+void HeatView::cancelLandmarks() {
+    m_names.clear();
+    m_next = 0;
+    update();
+}
+
+void HeatView::setSpots(const std::vector<PixelPoint>& spots) {
+    m_spots = spots;
+    update();
+}
+
+QRectF HeatView::pictureRoom() const {
+    const QSizeF picture = m_image.isNull() ? QSizeF(160, 120) : QSizeF(m_image.size());
+    const QRectF room = QRectF(rect()).adjusted(0, 22, -64, -4);
+    const double scale = std::min(room.width() / picture.width(), room.height() / picture.height());
+    QRectF placed(QPointF(), picture * scale);
+    placed.moveTopLeft(room.topLeft());
+    return placed;
+}
+
+QPointF HeatView::toView(PixelPoint p) const {
+    const QRectF room = pictureRoom();
+    const double scale = m_image.isNull() ? room.width() / 160 : room.width() / m_image.width();
+    return room.topLeft() + QPointF((p.x_px + 0.5) * scale, (p.y_px + 0.5) * scale);
+}
+
+PixelPoint HeatView::toPixel(QPointF p) const {
+    const QRectF room = pictureRoom();
+    const double scale = m_image.isNull() ? room.width() / 160 : room.width() / m_image.width();
+    return {(p.x() - room.left()) / scale - 0.5, (p.y() - room.top()) / scale - 0.5};
+}
+
+void HeatView::paintEvent(QPaintEvent*) {
+    const Look& look = Look::current();
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(look.ink);
+    painter.setFont(Look::bold(Look::text()));
+    const QString title = asking() ? tr("Click the middle of %1 (%2 of %3)").arg(m_names[m_next]).arg(m_next + 1).arg(m_names.size()) : tr("Camera");
+    painter.drawText(QRectF(0, 0, width(), 20), Qt::AlignLeft | Qt::AlignVCenter, title);
+    const QRectF room = pictureRoom();
+    if (m_image.isNull() || !m_lost.isEmpty()) {
+        painter.setPen(QPen(look.hair, 1));
+        painter.drawRect(room);
+        painter.setPen(look.faint);
+        painter.setFont(Look::text());
+        painter.drawText(room.adjusted(10, 10, -10, -10), Qt::AlignCenter | Qt::TextWordWrap, m_lost.isEmpty() ? tr("No camera yet. Connect a bench to see the board's heat here.") : m_lost);
+        return;
+    }
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    painter.drawImage(room, m_image);
+    painter.setPen(QPen(look.ink, 1));
+    painter.drawRect(room);
+    // The scale stands beside the picture, always.
+    cv::Mat ramp(64, 1, CV_32F);
+    for (int i = 0; i < 64; ++i) ramp.at<float>(i, 0) = static_cast<float>(63 - i);
+    const QRectF bar(room.right() + 6, room.top(), 10, room.height());
+    painter.drawImage(bar, heatPicture(ramp, 0, 63));
+    painter.drawRect(bar);
+    painter.setFont(Look::small());
+    painter.drawText(QPointF(bar.right() + 3, bar.top() + 9), QString::number(m_span.high(), 'f', 1));
+    painter.drawText(QPointF(bar.right() + 3, bar.bottom()), QString::number(m_span.low(), 'f', 1));
+    painter.drawText(QPointF(bar.right() + 3, bar.center().y() + 4), QStringLiteral("\u00b0C"));
+    const auto ring = [&](PixelPoint p, double radius, int width) {
+        painter.setPen(QPen(Qt::black, width + 2));
+        painter.drawEllipse(toView(p), radius, radius);
+        painter.setPen(QPen(Qt::white, width));
+        painter.drawEllipse(toView(p), radius, radius);
+    };
+    painter.setBrush(Qt::NoBrush);
+    for (const PixelPoint p : m_spots) ring(p, 7, 2);
+    if (asking()) {
+        for (const Landmark& l : m_taken) ring(l.image, 4, 2);
+        if (hasFocus()) {
+            const QPointF c = toView(m_cross);
+            for (const auto& [colour, w] : {std::pair{QColor(Qt::black), 3}, {QColor(Qt::white), 1}}) {
+                painter.setPen(QPen(colour, w));
+                painter.drawLine(c - QPointF(9, 0), c + QPointF(9, 0));
+                painter.drawLine(c - QPointF(0, 9), c + QPointF(0, 9));
+            }
+        }
+    }
+}
+
+void HeatView::take(PixelPoint p) {
+    if (!asking()) return;
+    m_taken.push_back({m_places[static_cast<std::size_t>(m_next)], p});
+    ++m_next;
+    update();
+    if (!asking()) emit aligned(m_taken);
+}
+
+void HeatView::mousePressEvent(QMouseEvent* event) {
+    if (pictureRoom().contains(event->position())) take(toPixel(event->position()));
+}
+
+void HeatView::keyPressEvent(QKeyEvent* event) {
+    const double step = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
+    switch (event->key()) {
+    case Qt::Key_Left: m_cross.x_px -= step; break;
+    case Qt::Key_Right: m_cross.x_px += step; break;
+    case Qt::Key_Up: m_cross.y_px -= step; break;
+    case Qt::Key_Down: m_cross.y_px += step; break;
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+    case Qt::Key_Space: return take(m_cross);
+    default: return QWidget::keyPressEvent(event);
+    }
+    update();
+}
+
+} // namespace ustor

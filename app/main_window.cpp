@@ -1,0 +1,206 @@
+#include "app/main_window.h"
+
+#include "app/board_view.h"
+#include "app/cases_page.h"
+#include "app/look.h"
+#include "app/output_off.h"
+#include "app/workbench.h"
+#include "board/board_files.h"
+#include "session/practice/demo_case.h"
+
+#include <QApplication>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPainter>
+#include <QPushButton>
+#include <QShortcut>
+#include <QStackedWidget>
+#include <QVBoxLayout>
+
+namespace ustor {
+
+MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
+    : QWidget(parent), m_book(std::move(book)), m_cases(new CasesPage(*m_book)), m_workbench(new Workbench), m_pages(new QStackedWidget), m_off(new OutputOff), m_title(new QLabel), m_words(new QLabel), m_find(new QLineEdit) {
+    setWindowTitle("Ustor");
+    resize(1280, 800);
+    layOut();
+    addShortcuts();
+    connect(m_cases, &CasesPage::openWanted, this, &MainWindow::openFolder);
+    connect(m_cases, &CasesPage::newWanted, this, &MainWindow::openNew);
+    connect(m_cases, &CasesPage::demoWanted, this, [this] { openDemo(); });
+    connect(m_off, &OutputOff::clicked, m_workbench, &Workbench::switchOff);
+    connect(m_workbench, &Workbench::outputChanged, this, [this](bool on) {
+        m_energised = on;
+        m_off->setOn(on);
+        update();
+    });
+    qApp->installEventFilter(this);
+    showCases();
+}
+
+MainWindow::~MainWindow() {
+    qApp->removeEventFilter(this);
+    m_workbench->closeCase();
+}
+
+void MainWindow::layOut() {
+    m_title->setFont(Look::bold(Look::text()));
+    m_find->setPlaceholderText(tr("find part or net (Ctrl+F)"));
+    m_find->setFixedWidth(190);
+    m_find->setObjectName("find");
+    m_find->setAccessibleName(tr("Find a part or a net on the board"));
+    const auto word = [this](const QString& text, auto slot) {
+        auto* button = new QPushButton(text);
+        button->setProperty("plain", true);
+        button->setFont(Look::text());
+        connect(button, &QPushButton::clicked, this, slot);
+        m_caseWords << button;
+        return button;
+    };
+    auto* top = new QHBoxLayout;
+    top->setContentsMargins(14, 6, 14, 2);
+    top->addWidget(word(tr("All cases"), [this] { showCases(); }));
+    top->addSpacing(12);
+    top->addWidget(m_title, 1);
+    top->addWidget(word(tr("Undo"), [this] { m_workbench->undo(); }));
+    top->addWidget(word(tr("Redo"), [this] { m_workbench->redo(); }));
+    top->addWidget(word(tr("Turn over"), [this] { m_workbench->board().turnOver(); }));
+    top->addWidget(word(tr("Whole board"), [this] { m_workbench->board().fit(); }));
+    top->addWidget(word(tr("Report"), [this] { m_workbench->writeReport(); }));
+    top->addWidget(m_find);
+    m_caseWords << m_find;
+    m_words->setFont(Look::small());
+    m_words->setText(tr("Space: next move     R: type a reading     F: turn over     Ctrl+Z: undo     Esc: output off"));
+    auto* foot = new QHBoxLayout;
+    foot->setContentsMargins(14, 0, 10, 6);
+    foot->addWidget(m_words, 1);
+    foot->addWidget(m_off);
+    m_pages->addWidget(m_cases);
+    m_pages->addWidget(m_workbench);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(6, 6, 6, 6);
+    column->setSpacing(2);
+    column->addLayout(top);
+    column->addWidget(m_pages, 1);
+    column->addLayout(foot);
+    connect(m_find, &QLineEdit::returnPressed, this, [this] {
+        const bool found = m_workbench->board().find(m_find->text());
+        m_words->setText(found ? tr("%1 is marked on the board.").arg(m_find->text()) : tr("There is no part or net called \"%1\" on this board.").arg(m_find->text()));
+    });
+}
+
+void MainWindow::addShortcuts() {
+    const auto key = [this](const QKeySequence& keys, auto slot) { connect(new QShortcut(keys, this), &QShortcut::activated, this, slot); };
+    key(QKeySequence::Undo, [this] { m_workbench->undo(); });
+    key(QKeySequence::Redo, [this] { m_workbench->redo(); });
+    key(QKeySequence::Find, [this] {
+        m_find->setFocus();
+        m_find->selectAll();
+    });
+}
+
+bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() != QEvent::KeyPress && event->type() != QEvent::ShortcutOverride) return QWidget::eventFilter(watched, event);
+    auto* key = static_cast<QKeyEvent*>(event);
+    // Whatever has the focus, whatever dialog is open: Esc switches off, and then does what it does there.
+    if (key->key() == Qt::Key_Escape) m_workbench->switchOff();
+    const bool typing = qobject_cast<QLineEdit*>(QApplication::focusWidget()) != nullptr;
+    const bool ours = event->type() == QEvent::KeyPress && m_pages->currentWidget() == m_workbench && !typing && QApplication::activeModalWidget() == nullptr && key->modifiers() == Qt::NoModifier;
+    // A foot pedal types keys: they work wherever the focus is, except where text or the camera's cross takes them.
+    const bool ownWindow = qobject_cast<QWidget*>(watched) && static_cast<QWidget*>(watched)->window() == this;
+    if (ours && ownWindow && watched == QApplication::focusWidget()) {
+        const bool crosshair = QApplication::focusWidget()->accessibleName() == tr("Camera picture");
+        const bool button = qobject_cast<QPushButton*>(QApplication::focusWidget()) != nullptr;
+        if (key->key() == Qt::Key_Space && !crosshair && !button) return m_workbench->doNext(), true;
+        if (key->key() == Qt::Key_R) return m_workbench->typeReading(), true;
+        if (key->key() == Qt::Key_F) return m_workbench->board().turnOver(), true;
+    }
+    return QWidget::eventFilter(watched, event);
+}
+
+void MainWindow::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.fillRect(rect(), Look::current().paper);
+    if (!m_energised) return;
+    painter.setPen(QPen(Look::current().ember, 6));
+    painter.drawRect(rect().adjusted(2, 2, -3, -3));
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+    m_workbench->switchOff();
+    noteInBook();
+    m_workbench->closeCase();
+    QWidget::closeEvent(event);
+}
+
+void MainWindow::noteInBook() {
+    const CaseSession* session = m_workbench->session();
+    if (!session) return;
+    const auto noted = m_book->note(entryFor(session->folder().path, session->folder().title, session->board(), session->facts()), wordsOf(session->facts()));
+    if (!noted) m_cases->say(QString::fromStdString(noted.error().text()));
+}
+
+void MainWindow::showCases() {
+    noteInBook();
+    m_workbench->closeCase();
+    m_standIn.reset();
+    m_energised = false;
+    m_off->setOn(false);
+    m_pages->setCurrentWidget(m_cases);
+    m_title->clear();
+    for (QWidget* w : std::as_const(m_caseWords)) w->setVisible(false);
+    m_words->setText(tr("Enter opens a case. Esc switches the output off, anywhere."));
+    update();
+}
+
+void MainWindow::openCase(CaseFolder folder) {
+    const QString title = QString::fromStdString(folder.title);
+    auto session = std::make_unique<CaseSession>(std::move(folder), Knowledge{});
+    connect(session.get(), &CaseSession::changed, this, &MainWindow::noteInBook);
+    m_workbench->open(std::move(session));
+    noteInBook();
+    m_title->setText(title);
+    for (QWidget* w : std::as_const(m_caseWords)) w->setVisible(true);
+    m_words->setText(tr("Space: next move     R: type a reading     F: turn over     Ctrl+Z: undo     Esc: output off"));
+    m_pages->setCurrentWidget(m_workbench);
+    m_workbench->board().setFocus();
+}
+
+void MainWindow::openFolder(const QString& folder) {
+    auto opened = CaseFolder::open(folder.toStdString());
+    if (!opened) return m_cases->say(QString::fromStdString(opened.error().text()));
+    openCase(std::move(opened.value()));
+    QString wrong;
+    const BenchAddress bench = m_cases->typedBench(wrong);
+    if (!wrong.isEmpty()) m_words->setText(wrong);
+    if (bench.supply.known() || bench.meter.known() || bench.camera.known()) m_workbench->connectBench(bench);
+}
+
+void MainWindow::openNew(const QStringList& boardFiles, const QString& title) {
+    std::vector<std::filesystem::path> files;
+    for (const QString& f : boardFiles) files.emplace_back(f.toStdString());
+    const auto board = readBoardFiles(files);
+    if (!board) return m_cases->say(tr("This board cannot be opened. %1").arg(QString::fromStdString(board.error().text())));
+    auto made = CaseFolder::create(freeCaseFolder(m_book->folder(), title.toStdString()), title.toStdString(), board.value());
+    if (!made) return m_cases->say(QString::fromStdString(made.error().text()));
+    const QString folder = QString::fromStdString(made.value().path.string());
+    made.value().log.reset(); // opened again the ordinary way
+    openFolder(folder);
+    if (!board.value().warnings.empty()) m_words->setText(tr("%1 warnings while reading the board; the first: %2: %3").arg(board.value().warnings.size()).arg(QString::fromStdString(board.value().warnings.front().where), QString::fromStdString(board.value().warnings.front().what)));
+}
+
+void MainWindow::openDemo(double speed) {
+    const auto scenario = demoScenario();
+    if (!scenario) return m_cases->say(QString::fromStdString(scenario.error().text()));
+    auto standIn = std::make_unique<StandInProcess>();
+    if (const auto started = standIn->start(programBeside("ustor-standin"), scenario.value().standInArguments(speed)); !started) return m_cases->say(QString::fromStdString(started.error().text()));
+    auto folder = makeDemoCase(scenario.value(), m_book->folder());
+    if (!folder) return m_cases->say(QString::fromStdString(folder.error().text()));
+    m_standIn = std::move(standIn);
+    openCase(std::move(folder.value()));
+    m_workbench->connectBench(m_standIn->address());
+}
+
+} // namespace ustor

@@ -1,0 +1,57 @@
+#pragma once
+
+#include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
+
+#include "session/practice/standin_process.h"
+#include "store/case_folder.h"
+#include "store/casebook.h"
+
+class QLabel;
+class QLineEdit;
+class QPushButton;
+class QStackedWidget;
+
+namespace ustor {
+
+class CasesPage;
+class OutputOff;
+class Workbench;
+
+/// The one window: a line of words on top, the page of cases or one open case below, output off at the foot of both.
+class MainWindow : public QWidget {
+    Q_OBJECT
+  public:
+    explicit MainWindow(std::unique_ptr<Casebook> book, QWidget* parent = nullptr);
+    ~MainWindow() override;
+
+    void openDemo(double speed = 1);
+    void openFolder(const QString& folder);
+    void openNew(const QStringList& boardFiles, const QString& title);
+    void showCases();
+    Workbench& workbench() const { return *m_workbench; }
+    StandInProcess* standIn() const { return m_standIn.get(); }
+
+  protected:
+    bool eventFilter(QObject* watched, QEvent* event) override;
+    void paintEvent(QPaintEvent* event) override;
+    void closeEvent(QCloseEvent* event) override;
+
+  private:
+    void layOut();
+    void addShortcuts();
+    void openCase(CaseFolder folder);
+    void noteInBook();
+
+    std::unique_ptr<Casebook> m_book;
+    std::unique_ptr<StandInProcess> m_standIn;
+    CasesPage* m_cases;
+    Workbench* m_workbench;
+    QStackedWidget* m_pages;
+    OutputOff* m_off;
+    QLabel *m_title, *m_words;
+    QLineEdit* m_find;
+    QList<QWidget*> m_caseWords;
+    bool m_energised = false;
+};
+
+} // namespace ustor

@@ -1,0 +1,139 @@
+#include "app/next_panel.h"
+
+#include "app/look.h"
+
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+namespace ustor {
+
+NextPanel::NextPanel(QWidget* parent) : QWidget(parent), m_sentence(new QLabel), m_reason(new QLabel), m_risk(new QLabel), m_cost(new QLabel), m_do(new QPushButton), m_others(new QVBoxLayout) {
+    auto* title = new QLabel(tr("Next"));
+    title->setFont(Look::bold(Look::text()));
+    QFont big = Look::text();
+    big.setPointSize(13);
+    m_sentence->setFont(big);
+    m_sentence->setObjectName("nextSentence");
+    for (QLabel* label : {m_sentence, m_reason, m_risk, m_cost}) label->setWordWrap(true);
+    for (QLabel* label : {m_reason, m_cost}) label->setFont(Look::small());
+    m_do->setObjectName("doNext");
+    m_do->setMinimumHeight(40);
+    m_do->setFont(Look::bold(Look::text()));
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(8, 8, 8, 4);
+    column->setSpacing(5);
+    for (QWidget* w : {static_cast<QWidget*>(title), static_cast<QWidget*>(m_sentence), static_cast<QWidget*>(m_reason), static_cast<QWidget*>(m_risk), static_cast<QWidget*>(m_do), static_cast<QWidget*>(m_cost)}) column->addWidget(w);
+    column->addLayout(m_others);
+    m_others->setSpacing(0);
+    connect(m_do, &QPushButton::clicked, this, &NextPanel::press);
+}
+
+const NextMove* NextPanel::shown() const { return !m_assessment || m_index >= m_assessment->next.size() ? nullptr : &m_assessment->next[m_index]; }
+
+QString NextPanel::verb(const NextMove& move) {
+    const QString place = QString::fromStdString(move.place);
+    switch (move.kind) {
+    case MoveKind::NoteComplaint: return tr("Type it");
+    case MoveKind::ReadSource: return tr("Type volts and amps");
+    case MoveKind::MeasureRail:
+    case MoveKind::MeasureAfterLift:
+    case MoveKind::ProveRail: return tr("Take the reading");
+    case MoveKind::ChooseRail: return tr("Choose it");
+    case MoveKind::LookOver: return tr("Looked, nothing seen");
+    case MoveKind::Inject: return tr("Inject");
+    case MoveKind::TurnOver: return tr("Turned, inject");
+    case MoveKind::Lift: return tr("%1 is lifted").arg(place);
+    case MoveKind::Replace: return tr("%1 is replaced").arg(place);
+    case MoveKind::Close: return tr("Close the case");
+    case MoveKind::Stop: return tr("Close as no short");
+    }
+    return tr("Done");
+}
+
+QString NextPanel::cautionFor(MoveKind kind) {
+    switch (kind) {
+    case MoveKind::MeasureRail: return tr("Before the first probe: disconnect adapter and battery, discharge the bulk capacitors, wear an earthed strap. Mains and primary sides are for qualified people only.");
+    case MoveKind::Inject:
+    case MoveKind::TurnOver: return tr("Before the first injection: no cell attached, eye protection on (a shorted tantalum can burst), no alcohol on or near the board, leads on solid points. Parts get hot: do not touch. Local rules and licensed practice come first.");
+    case MoveKind::Lift: return tr("Before hot air: extraction on, no alcohol near, plastic shielded. The board stays hot for minutes.");
+    default: return {};
+    }
+}
+
+void NextPanel::show(const Assessment* assessment) {
+    m_assessment = assessment;
+    m_index = 0;
+    m_cautionShown = false;
+    if (!m_busy) fill();
+}
+
+void NextPanel::showBusy(const QString& what, const QString& detail) {
+    m_busy = true;
+    m_sentence->setText(what);
+    m_reason->setText(detail);
+    m_risk->clear();
+    m_cost->clear();
+    m_do->setText(tr("Stop"));
+    m_do->setVisible(true);
+    while (auto* item = m_others->takeAt(0)) {
+        delete item->widget();
+        delete item;
+    }
+}
+
+void NextPanel::endBusy() {
+    m_busy = false;
+    fill();
+}
+
+void NextPanel::fill() {
+    while (auto* item = m_others->takeAt(0)) {
+        item->widget()->deleteLater();
+        delete item;
+    }
+    const NextMove* move = shown();
+    m_do->setVisible(move != nullptr);
+    if (!move) {
+        const bool closed = m_assessment && m_assessment->state.closed;
+        m_sentence->setText(closed ? tr("This case is closed.") : tr("Nothing more to suggest."));
+        m_reason->setText(closed ? tr("The report can be written; undo opens it again.") : QString());
+        m_risk->clear();
+        m_cost->clear();
+        return;
+    }
+    m_sentence->setText(QString::fromStdString(move->sentence));
+    m_reason->setText(QString::fromStdString(move->reason));
+    const QString caution = cautionFor(move->kind);
+    const bool gate = !caution.isEmpty() && !m_met.contains(move->kind);
+    m_risk->setText(gate ? "<b>" + tr("Caution.") + "</b> " + caution : move->risk.empty() ? QString() : "<b>" + tr("Mind:") + "</b> " + QString::fromStdString(move->risk));
+    m_do->setText(gate ? tr("That is done, go on") : verb(*move));
+    m_cautionShown = gate;
+    m_cost->setText(tr("about %1 min; Space does it").arg(move->minutes, 0, 'g', 2));
+    constexpr std::size_t others = 3;
+    for (std::size_t i = 0, shownOthers = 0; i < m_assessment->next.size() && shownOthers < others; ++i) {
+        if (i == m_index) continue;
+        ++shownOthers;
+        auto* other = new QPushButton(tr("or: %1").arg(QString::fromStdString(m_assessment->next[i].sentence)));
+        other->setProperty("plain", true);
+        other->setFont(Look::small());
+        connect(other, &QPushButton::clicked, this, [this, i] {
+            m_index = i;
+            fill();
+        });
+        m_others->addWidget(other);
+    }
+}
+
+void NextPanel::press() {
+    if (m_busy) return emit stopWanted();
+    const NextMove* move = shown();
+    if (!move) return;
+    if (m_cautionShown) {
+        m_met.insert(move->kind);
+        return fill();
+    }
+    emit wanted(NextMove(*move));
+}
+
+} // namespace ustor

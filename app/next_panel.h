@@ -1,0 +1,47 @@
+#pragma once
+
+#include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
+
+#include "diagnosis/assess.h"
+
+#include <set>
+
+class QLabel;
+class QPushButton;
+class QVBoxLayout;
+
+namespace ustor {
+
+/// The best next move in one sentence with its reason, minutes and risk; others below it. The first time a dangerous
+/// kind of move comes up, its caution has to be met before it can be done.
+class NextPanel : public QWidget {
+    Q_OBJECT
+  public:
+    explicit NextPanel(QWidget* parent = nullptr);
+    void show(const Assessment* assessment);
+    /// Something else is going on: words and a button that ends it ("Stop").
+    void showBusy(const QString& what, const QString& detail);
+    void endBusy();
+    const NextMove* shown() const;
+    QPushButton* button() const { return m_do; }
+
+  signals:
+    void wanted(const ustor::NextMove& move);
+    void stopWanted();
+
+  private:
+    void fill();
+    void press();
+    static QString verb(const NextMove& move);
+    static QString cautionFor(MoveKind kind);
+
+    const Assessment* m_assessment = nullptr;
+    std::size_t m_index = 0;
+    bool m_busy = false, m_cautionShown = false;
+    std::set<MoveKind> m_met;
+    QLabel *m_sentence, *m_reason, *m_risk, *m_cost;
+    QPushButton* m_do;
+    QVBoxLayout* m_others;
+};
+
+} // namespace ustor

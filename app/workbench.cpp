@@ -1,0 +1,352 @@
+#include "app/workbench.h"
+
+#include "app/board_view.h"
+#include "app/entry_bar.h"
+#include "app/heat_view.h"
+#include "app/look.h"
+#include "app/next_panel.h"
+#include "app/strip.h"
+#include "app/suspect_list.h"
+#include "app/trail_panel.h"
+#include "base/quantity_text.h"
+#include "session/places.h"
+#include "store/report.h"
+
+#include <QFile>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QVBoxLayout>
+
+namespace ustor {
+namespace {
+
+QString text(const std::string& s) { return QString::fromStdString(s); }
+
+std::filesystem::path registrationFile(const CaseSession& session, Side side) { return session.folder().path / ("registration-" + std::string(wordOf(side)) + ".json"); }
+
+} // namespace
+
+Workbench::Workbench(QWidget* parent)
+    : QWidget(parent), m_trail(new TrailPanel), m_board(new BoardView), m_heat(new HeatView), m_next(new NextPanel), m_suspects(new SuspectList), m_strip(new Strip), m_entry(new EntryBar), m_rails(new QLabel) {
+    layOut();
+    connectParts();
+}
+
+Workbench::~Workbench() { closeCase(); }
+
+void Workbench::layOut() {
+    m_trail->setFixedWidth(250);
+    m_rails->setFont(Look::small());
+    m_rails->setWordWrap(true);
+    m_rails->setContentsMargins(10, 2, 10, 2);
+    m_rails->setObjectName("rails");
+    auto* scroll = new QScrollArea;
+    scroll->setWidget(m_suspects);
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    auto* right = new QWidget;
+    right->setFixedWidth(310);
+    auto* rightColumn = new QVBoxLayout(right);
+    rightColumn->setContentsMargins(0, 0, 8, 0);
+    rightColumn->setSpacing(4);
+    rightColumn->addWidget(m_next);
+    rightColumn->addWidget(scroll, 1);
+    rightColumn->addWidget(m_heat);
+    auto* middle = new QVBoxLayout;
+    middle->setSpacing(2);
+    middle->addWidget(m_board, 1);
+    middle->addWidget(m_rails);
+    middle->addWidget(m_entry);
+    middle->addWidget(m_strip);
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(0);
+    row->addWidget(m_trail);
+    row->addLayout(middle, 1);
+    row->addWidget(right);
+}
+
+void Workbench::connectParts() {
+    connect(m_trail, &TrailPanel::strikeWanted, this, [this](long id) {
+        if (const auto struck = m_session->toggleStruck(id); !struck) m_entry->say(text(struck.error().text()));
+    });
+    connect(m_next, &NextPanel::wanted, this, &Workbench::carryOut);
+    connect(m_next, &NextPanel::stopWanted, this, [this] {
+        if (m_heat->asking()) {
+            m_heat->cancelLandmarks();
+            m_next->endBusy();
+        } else {
+            switchOff();
+        }
+    });
+    connect(m_suspects, &SuspectList::chosen, this, [this](const QString& part) {
+        if (m_session && m_session->board().findPart(part.toStdString()) >= 0) m_board->find(part);
+    });
+    connect(m_board, &BoardView::partChosen, this, [this](const QString& part) { m_suspects->choose(part.toStdString()); });
+    connect(m_board, &BoardView::placeChosen, m_entry, &EntryBar::setPlace);
+    connect(m_entry, &EntryBar::noted, this, &Workbench::add);
+    connect(m_heat, &HeatView::aligned, this, [this](const std::vector<Landmark>& landmarks) {
+        const auto made = Registration::fromLandmarks(landmarks, m_facing);
+        if (!made) {
+            m_next->endBusy();
+            m_entry->say(text(made.error().text()));
+            return;
+        }
+        m_registration[m_facing == Side::Bottom] = made.value();
+        QFile file(text(registrationFile(*m_session, m_facing).string()));
+        if (file.open(QIODevice::WriteOnly)) file.write(registrationToJson(made.value()).c_str());
+        inject();
+    });
+}
+
+void Workbench::open(std::unique_ptr<CaseSession> session) {
+    closeCase();
+    m_session = std::move(session);
+    connect(m_session.get(), &CaseSession::changed, this, &Workbench::refresh);
+    connect(m_session.get(), &CaseSession::factAdded, this, [this](const Fact& fact) {
+        if (m_hands) m_hands->follow(fact.body);
+    });
+    m_trail->show(m_session.get());
+    readRegistrations();
+    refresh();
+    m_board->fit();
+    QString warnings;
+    for (const auto& w : m_session->folder().warnings) warnings += text(w) + " ";
+    m_entry->say(warnings);
+}
+
+void Workbench::readRegistrations() {
+    for (const Side side : {Side::Top, Side::Bottom}) {
+        m_registration[side == Side::Bottom].reset();
+        QFile file(text(registrationFile(*m_session, side).string()));
+        if (!file.open(QIODevice::ReadOnly)) continue;
+        if (const auto read = registrationFromJson(file.readAll().toStdString(), file.fileName().toStdString())) m_registration[side == Side::Bottom] = read.value();
+    }
+}
+
+void Workbench::connectBench(const BenchAddress& address) {
+    m_bench = std::make_unique<BenchLink>(programBeside("ustor-guard"));
+    connect(m_bench.get(), &BenchLink::sample, m_strip, &Strip::add);
+    connect(m_bench.get(), &BenchLink::frame, m_heat, &HeatView::addFrame);
+    connect(m_bench.get(), &BenchLink::stateChanged, this, [this] {
+        if (!m_bench->lastSample()) m_strip->lose();
+        emit outputChanged(m_bench->outputOn());
+    });
+    connect(m_bench.get(), &BenchLink::trouble, this, [this](const QString& what) { m_entry->say(what); });
+    connect(&m_bench->camera(), &Camera::lost, m_heat, [this](const QString& why) { m_heat->lose(tr("Camera lost: %1. It is tried again by itself.").arg(why)); });
+    connect(&m_bench->meter(), &Meter::reading, this, [this](const Reading& reading) {
+        if (m_readingPlace.empty()) return;
+        const std::string place = std::exchange(m_readingPlace, {});
+        add(ReadingTaken{place, "", reading});
+        m_entry->say(text(place) + ": " + text(textOf(reading)));
+    });
+    connect(&m_bench->meter(), &Meter::failed, this, [this](const QString& why) {
+        m_readingPlace.clear();
+        m_entry->say(tr("No reading: %1. Try again, or type it.").arg(why));
+    });
+    if (address.control.known()) {
+        m_hands = std::make_unique<Hands>();
+        if (const auto opened = m_hands->open(address.control); !opened) m_entry->say(text(opened.error().text()));
+    }
+    m_bench->open(address);
+}
+
+void Workbench::closeCase() {
+    switchOff();
+    m_run.reset();
+    m_bench.reset();
+    m_hands.reset();
+    m_trail->show(nullptr);
+    m_board->show(nullptr);
+    m_board->clearHeat();
+    m_suspects->show(nullptr);
+    m_next->show(nullptr);
+    m_session.reset();
+    m_strip->lose();
+}
+
+void Workbench::refresh() {
+    const Assessment& a = m_session->assessment();
+    m_board->show(&a);
+    m_suspects->show(&a);
+    m_next->show(&a);
+    QString rails;
+    for (const RailJudgement& r : a.rails) {
+        const bool down = a.down.holds(r.net);
+        const QString line = text(a.state.board.nets[r.net].name) + " " + text(r.reading) + " " + text(std::string(wordOf(r.ruling.state)));
+        rails += (rails.isEmpty() ? "" : "   \u00b7   ") + (down ? "<b>" + line.toHtmlEscaped() + "</b>" : line.toHtmlEscaped());
+    }
+    m_rails->setText(rails.isEmpty() ? tr("Rails that were read show up here.") : rails);
+    const NextMove* next = m_next->shown();
+    const bool probe = next && (next->kind == MoveKind::MeasureRail || next->kind == MoveKind::MeasureAfterLift || next->kind == MoveKind::ProveRail || next->kind == MoveKind::Inject || next->kind == MoveKind::Lift);
+    std::string place = probe ? next->place : std::string();
+    if (next && next->kind == MoveKind::Lift) {
+        m_board->select(place);
+        place.clear();
+    }
+    m_board->setTouch(place);
+    if (!place.empty()) m_entry->setPlace(text(place));
+}
+
+void Workbench::add(const FactBody& body) {
+    if (!m_session) return;
+    if (const auto added = m_session->add(body); !added) {
+        m_entry->say(text(added.error().text()));
+        return;
+    }
+    m_entry->say(tr("Noted: %1").arg(text(sentenceOf(body))));
+}
+
+void Workbench::carryOut(const NextMove& move) {
+    switch (move.kind) {
+    case MoveKind::MeasureRail:
+    case MoveKind::MeasureAfterLift:
+    case MoveKind::ProveRail: return takeReading(move.place);
+    case MoveKind::LookOver: return add(Seen{"", Damage::None, "looked over both sides"});
+    case MoveKind::ChooseRail: return add(RailChosen{move.place});
+    case MoveKind::Inject: {
+        const bool bottom = move.sentence.find("bottom side") != std::string::npos;
+        return prepareInjection(bottom ? Side::Bottom : Side::Top);
+    }
+    case MoveKind::TurnOver: return prepareInjection(otherSide(m_facing));
+    case MoveKind::Lift: return add(Lifted{move.place});
+    case MoveKind::Replace: return add(Refitted{move.place, true, ""});
+    case MoveKind::Close: return add(Closed{true, m_session->assessment().culprit, ""});
+    case MoveKind::Stop: return add(Closed{false, "", "no rail is down: not a short"});
+    case MoveKind::NoteComplaint:
+    case MoveKind::ReadSource: return typeReading();
+    }
+}
+
+void Workbench::takeReading(const std::string& place) {
+    m_entry->setPlace(text(place));
+    if (!m_bench || !m_bench->meter().isConnected()) {
+        m_entry->say(tr("No meter is connected: type what it shows."));
+        return m_entry->startTyping();
+    }
+    if (m_hands)
+        if (const auto touched = m_hands->probes(place, groundPlace(m_session->board())); !touched) return m_entry->say(text(touched.error().text()));
+    m_readingPlace = place;
+    m_bench->meter().read(m_entry->mode());
+}
+
+InjectionPlan Workbench::plan() const {
+    const Assessment& a = m_session->assessment();
+    PlanRequest request;
+    request.camera = {m_bench->camera().info().netd_mk, m_bench->camera().info().frameRate_hz};
+    const auto newest = newestReading(a.state, a.down);
+    constexpr double probes = 0.05, least = 0.005; // the meter's own leads, common practice
+    if (newest.ohms) request.faultResistance = Ohms(std::max(least, *newest.ohms - probes));
+    return planInjection(a.state.board, a.down, request);
+}
+
+void Workbench::prepareInjection(Side side) {
+    if (!m_bench || !m_bench->supply().isConnected() || !m_bench->camera().isConnected())
+        return m_entry->say(tr("An injection needs supply and camera: connect a bench on the page of cases."));
+    const Assessment& a = m_session->assessment();
+    if (a.down.nets.empty()) return m_entry->say(tr("No rail is known to be down."));
+    m_facing = side;
+    m_board->setSide(side);
+    m_plus = handyPlace(m_session->board(), a.down);
+    m_minus = groundPlace(m_session->board());
+    if (m_hands) {
+        const auto turned = m_hands->turn(side);
+        const auto clipped = m_hands->leads(m_plus, m_minus);
+        if (!turned || !clipped) return m_entry->say(text((!turned ? turned : clipped).error().text()));
+    }
+    if (m_registration[side == Side::Bottom]) return inject();
+    QStringList names;
+    std::vector<BoardPoint> places;
+    constexpr int wanted = 4;
+    for (const PartIndex p : landmarkParts(m_session->board(), side, wanted)) {
+        names << text(m_session->board().parts[p].designator);
+        places.push_back(m_session->board().parts[p].centre);
+    }
+    m_next->showBusy(tr("Show where the camera looks"), tr("Click the middle of %1 in the camera picture, one after the other. Plus lead on %2, minus on %3.").arg(names.join(", "), text(m_plus), text(m_minus)));
+    m_heat->askLandmarks(names, places);
+}
+
+void Workbench::inject() {
+    const Assessment& a = m_session->assessment();
+    InjectionRun::Settings settings;
+    settings.plan = plan();
+    settings.recordingFolder = m_recordingFolder = m_session->folder().nextRecording();
+    settings.side = m_facing;
+    settings.registration = m_registration[m_facing == Side::Bottom];
+    settings.boardThickness_mm = a.state.board.thickness_mm;
+    const auto& first = settings.plan.steps.front();
+    m_run = std::make_unique<InjectionRun>(*m_bench, settings);
+    connect(m_run.get(), &InjectionRun::live, this, [this](const LiveHeat& heat) {
+        m_board->setHeat(heat, m_registration[m_facing == Side::Bottom]);
+        m_strip->setWarmest(heat.warmest_k);
+        std::vector<PixelPoint> spots;
+        for (const auto& s : heat.located.sources) spots.push_back(s.spot.at);
+        m_heat->setSpots(spots);
+        if (m_run && m_run->running()) {
+            const auto& step = m_run->plan().steps[m_run->step()];
+            const QString found = heat.located.sources.empty() ? tr("nothing certain yet") : tr("%1: %2 sigma").arg(text(std::string(wordOf(heat.located.verdict)))).arg(heat.located.sources.front().spot.snr, 0, 'f', 0);
+            m_next->showBusy(tr("Injecting %1 into %2").arg(text(quantityText(step.amps.value, "A")), text(m_plus)), tr("%1 s so far, %2 % of the plan; %3. Esc stops.").arg(heat.seconds, 0, 'f', 0).arg(100 * m_run->progress(), 0, 'f', 0).arg(found));
+        }
+    });
+    connect(m_run.get(), &InjectionRun::finished, this, &Workbench::finishInjection);
+    if (const auto started = m_run->start(); !started) {
+        m_next->endBusy();
+        m_entry->say(text(started.error().text()));
+        return;
+    }
+    const auto& bound = settings.plan.limits.voltBounds.front();
+    m_next->showBusy(tr("Injecting %1 into %2").arg(text(quantityText(first.amps.value, "A")), text(m_plus)),
+                     tr("At most %1; never above %2 because %3. Esc stops.").arg(text(quantityText(first.volts.value, "V")), text(quantityText(bound.value, "V")), text(bound.reason)));
+}
+
+void Workbench::finishInjection(const InjectionOutcome& outcome) {
+    m_next->endBusy();
+    const std::string folder = std::filesystem::relative(m_recordingFolder, m_session->folder().path).string();
+    const NetIndex net = netOfPlace(m_session->board(), m_plus);
+    add(InjectionDone{net >= 0 ? m_session->board().nets[net].name : m_plus, m_plus, m_minus, outcome.volts, outcome.amps, outcome.deliveredWatts, outcome.seconds, folder, outcome.cause});
+    constexpr int enoughFrames = 100;
+    if (outcome.heat.frames >= enoughFrames && (outcome.cause == StopCause::Finished || outcome.cause == StopCause::Certain || !outcome.heat.located.sources.empty())) {
+        HeatFound heat{outcome.heat.located.verdict, m_facing, {}, folder};
+        for (const auto& s : outcome.heat.located.sources)
+            if (s.board) heat.spots.push_back({*s.board, s.sigma_mm, s.spot.snr, s.power_mw, s.delay_s});
+        add(heat);
+    }
+    QString words = text(std::string(sentenceOf(outcome.cause)));
+    if (outcome.recordingError) words += " " + text(outcome.recordingError->text());
+    m_entry->say(words);
+}
+
+void Workbench::switchOff() {
+    if (m_run) m_run->stop(StopCause::Person);
+    if (m_bench) m_bench->supply().switchOff();
+}
+
+void Workbench::undo() {
+    if (!m_session) return;
+    if (const auto undone = m_session->undo(); !undone) m_entry->say(text(undone.error().text()));
+}
+
+void Workbench::redo() {
+    if (!m_session) return;
+    if (const auto redone = m_session->redo(); !redone) m_entry->say(text(redone.error().text()));
+}
+
+void Workbench::doNext() { m_next->button()->click(); }
+
+void Workbench::typeReading() { m_entry->startTyping(); }
+
+QString Workbench::writeReport() {
+    if (!m_session) return {};
+    const QImage picture = m_board->grab().toImage();
+    const std::filesystem::path file = m_session->folder().path / "report.pdf";
+    const ReportInput input{m_session->folder().title, &m_session->facts(), &m_session->assessment(), picture};
+    const auto written = writeReportPdf(input, file);
+    const QString words = written ? tr("Report written: %1").arg(text(file.string())) : text(written.error().text());
+    m_entry->say(words);
+    return words;
+}
+
+} // namespace ustor

@@ -1,0 +1,83 @@
+#pragma once
+
+#include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
+
+#include "session/bench_link.h"
+#include "session/case_session.h"
+#include "session/injection_run.h"
+#include "session/practice/hands.h"
+
+class QLabel;
+
+namespace ustor {
+
+class BoardView;
+class EntryBar;
+class HeatView;
+class NextPanel;
+class Strip;
+class SuspectList;
+class TrailPanel;
+
+/// One open case: trail, board, next move, strip. Turns wishes into facts and instrument work.
+class Workbench : public QWidget {
+    Q_OBJECT
+  public:
+    explicit Workbench(QWidget* parent = nullptr);
+    ~Workbench() override;
+
+    void open(std::unique_ptr<CaseSession> session);
+    /// Connects instruments. `hands` is there on a simulated bench only.
+    void connectBench(const BenchAddress& address);
+    void closeCase();
+    CaseSession* session() const { return m_session.get(); }
+    BenchLink* bench() const { return m_bench.get(); }
+    Hands* hands() const { return m_hands.get(); }
+    BoardView& board() const { return *m_board; }
+    HeatView& heat() const { return *m_heat; }
+
+    void switchOff();
+    void undo();
+    void redo();
+    void doNext();
+    void typeReading();
+    /// Writes the report beside the facts; returns where, or says why not.
+    QString writeReport();
+    bool injecting() const { return m_run && m_run->running(); }
+
+  signals:
+    void outputChanged(bool on);
+    void said(const QString& words);
+
+  private:
+    void layOut();
+    void connectParts();
+    void refresh();
+    void add(const FactBody& body);
+    void carryOut(const NextMove& move);
+    void takeReading(const std::string& place);
+    void prepareInjection(Side side);
+    void inject();
+    void finishInjection(const InjectionOutcome& outcome);
+    InjectionPlan plan() const;
+    void readRegistrations();
+
+    std::unique_ptr<CaseSession> m_session;
+    std::unique_ptr<BenchLink> m_bench;
+    std::unique_ptr<Hands> m_hands;
+    std::unique_ptr<InjectionRun> m_run;
+    std::optional<Registration> m_registration[2];
+    std::filesystem::path m_recordingFolder;
+    std::string m_plus, m_minus, m_readingPlace;
+    Side m_facing = Side::Top;
+    TrailPanel* m_trail;
+    BoardView* m_board;
+    HeatView* m_heat;
+    NextPanel* m_next;
+    SuspectList* m_suspects;
+    Strip* m_strip;
+    EntryBar* m_entry;
+    QLabel* m_rails;
+};
+
+} // namespace ustor

@@ -1,0 +1,97 @@
+#include "demo/window_walk.h"
+
+#include "app/board_view.h"
+#include "app/heat_view.h"
+#include "app/workbench.h"
+#include "base/random.h"
+
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QEventLoop>
+#include <QMouseEvent>
+#include <QTimer>
+
+namespace ustor {
+
+bool WindowWalk::waitUntil(const std::function<bool()>& done, int milliseconds) {
+    QElapsedTimer clock;
+    clock.start();
+    while (!done()) {
+        if (clock.elapsed() > milliseconds) return false;
+        QEventLoop loop;
+        QTimer::singleShot(10, &loop, &QEventLoop::quit);
+        loop.exec();
+    }
+    return true;
+}
+
+bool WindowWalk::clickLandmarks() {
+    Workbench& bench = m_window.workbench();
+    HeatView& heat = bench.heat();
+    Random random(5);
+    // Let the picture settle, as a person would.
+    waitUntil([] { return false; }, 900);
+    at(Moment::Aligning);
+    while (heat.asking()) {
+        const PartIndex part = bench.session()->board().findPart(heat.asked().toStdString());
+        const auto pixel = bench.hands()->pixelOf(bench.session()->board().parts[part].centre);
+        if (!pixel) return m_trouble = pixel.error().text(), false;
+        constexpr double noise_px = 0.3;
+        const QPointF p = heat.toView({pixel.value().x_px + noise_px * random.normal(), pixel.value().y_px + noise_px * random.normal()});
+        QMouseEvent press(QEvent::MouseButtonPress, p, heat.mapToGlobal(p), Qt::LeftButton, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(&heat, &press);
+    }
+    return true;
+}
+
+bool WindowWalk::pressNext() {
+    Workbench& bench = m_window.workbench();
+    const auto& next = bench.session()->assessment().next;
+    if (next.empty()) return m_trouble = "nothing to do next", false;
+    const MoveKind kind = next.front().kind;
+    const std::size_t before = bench.session()->facts().size();
+    const auto moved = [&] { return bench.session()->facts().size() > before || bench.heat().asking() || bench.injecting(); };
+    // The first press may meet a caution, the second does the move.
+    for (int press = 0; press < 3 && !moved(); ++press) {
+        bench.doNext();
+        waitUntil(moved, 1500);
+    }
+    if (bench.heat().asking() && !clickLandmarks()) return false;
+    if (bench.injecting()) {
+        waitUntil([] { return false; }, 2500);
+        at(Moment::Injecting);
+        if (!waitUntil([&] { return !bench.injecting(); }, 180000)) return m_trouble = "the injection did not end", false;
+        waitUntil([&] { return bench.session()->facts().size() >= before + 2; }, 8000);
+    }
+    if (bench.session()->facts().size() == before) return m_trouble = "the move '" + next.front().sentence + "' did nothing", false;
+    if (kind == MoveKind::Lift) at(Moment::Lifted);
+    return true;
+}
+
+bool WindowWalk::playToTheEnd() {
+    Workbench& bench = m_window.workbench();
+    const auto ready = [&] { return bench.bench() && bench.bench()->supply().isConnected() && bench.bench()->meter().isConnected() && bench.bench()->camera().isConnected(); };
+    if (!waitUntil(ready, 8000)) return m_trouble = "the bench did not connect", false;
+    bool surveyed = false, proven = false;
+    constexpr int mostMoves = 60;
+    for (int i = 0; i < mostMoves; ++i) {
+        const Assessment& a = bench.session()->assessment();
+        if (a.state.closed) return at(Moment::Closed), true;
+        if (!surveyed && !a.down.nets.empty()) {
+            surveyed = true;
+            at(Moment::Surveyed);
+        }
+        if (!a.next.empty() && a.next.front().kind == MoveKind::Lift && a.state.lifted.empty() && m_judged.suspects.empty()) {
+            m_judged = a;
+            at(Moment::Judged);
+        }
+        if (!proven && !a.culprit.empty()) {
+            proven = true;
+            at(Moment::Proven);
+        }
+        if (!pressNext()) return false;
+    }
+    return m_trouble = "too many moves", false;
+}
+
+} // namespace ustor

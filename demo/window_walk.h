@@ -1,0 +1,37 @@
+#pragma once
+
+#include "app/main_window.h"
+#include "diagnosis/assess.h"
+
+#include <functional>
+#include <string>
+
+namespace ustor {
+
+/// Plays an open practice case through the window: presses the next move, clicks landmarks where the simulated camera
+/// shows them (with a person's click noise), waits while the bench works.
+class WindowWalk {
+  public:
+    enum class Moment { Surveyed, Aligning, Injecting, Judged, Lifted, Proven, Closed };
+    explicit WindowWalk(MainWindow& window) : m_window(window) {}
+
+    /// Called when the walk reaches a moment, with the window as it stands.
+    std::function<void(Moment)> at = [](Moment) {};
+
+    /// Plays until the case is closed; false when nothing moved for too long (`trouble` says where).
+    bool playToTheEnd();
+    const std::string& trouble() const { return m_trouble; }
+    /// Suspects as they stood before the first part was lifted.
+    const Assessment& judged() const { return m_judged; }
+
+  private:
+    bool pressNext();
+    bool clickLandmarks();
+    bool waitUntil(const std::function<bool()>& done, int milliseconds);
+
+    MainWindow& m_window;
+    std::string m_trouble;
+    Assessment m_judged;
+};
+
+} // namespace ustor
