@@ -11,18 +11,28 @@ namespace {
 /// Distance of hatch lines in pixels by class; 0 is plain. Dense is heavy matter, sparse is a chip.
 double hatchSpacing(PartClass partClass) {
     switch (partClass) {
-    case PartClass::Ferrite: return 2.5;
-    case PartClass::Inductor: return 4;
-    case PartClass::PolarCapacitor: return 6;
-    case PartClass::Mosfet: return 5;
-    case PartClass::Regulator: return 8;
-    case PartClass::Ic: return 11;
-    case PartClass::Processor: return 14;
-    default: return 0;
+    case PartClass::Ferrite:
+        return 2.5;
+    case PartClass::Inductor:
+        return 4;
+    case PartClass::PolarCapacitor:
+        return 6;
+    case PartClass::Mosfet:
+        return 5;
+    case PartClass::Regulator:
+        return 8;
+    case PartClass::Ic:
+        return 11;
+    case PartClass::Processor:
+        return 14;
+    default:
+        return 0;
     }
 }
 
-QPointF middle(const QPointF& a, const QPointF& b, double share = 0.5) { return a + (b - a) * share; }
+QPointF middle(const QPointF& a, const QPointF& b, double share = 0.5) {
+    return a + (b - a) * share;
+}
 
 } // namespace
 
@@ -30,7 +40,8 @@ void BoardDrawing::outline(const Board& board) {
     const Look& look = Look::current();
     QPolygonF rim;
     if (board.outline.size() >= 3)
-        for (const BoardPoint p : board.outline) rim << m_toView.map(QPointF(p.x_mm, p.y_mm));
+        for (const BoardPoint p : board.outline)
+            rim << m_toView.map(QPointF(p.x_mm, p.y_mm));
     else {
         const BoardBox box = board.box();
         rim = m_toView.map(QPolygonF(QRectF(box.low.x_mm, box.low.y_mm, box.width_mm(), box.height_mm())));
@@ -76,8 +87,12 @@ void BoardDrawing::hatch(const QPolygonF& body, const Part& part, const QColor& 
     const double reach = box.width() + box.height();
     // One slant a side, so that a glance tells which side a part is on.
     for (double t = -reach; t < reach; t += spacing) {
-        if (part.side == Side::Top) m_painter.drawLine(QPointF(box.left() + t, box.bottom()), QPointF(box.left() + t + box.height(), box.top()));
-        else m_painter.drawLine(QPointF(box.left() + t, box.top()), QPointF(box.left() + t + box.height(), box.bottom()));
+        if (part.side == Side::Top)
+            m_painter.drawLine(QPointF(box.left() + t, box.bottom()),
+                               QPointF(box.left() + t + box.height(), box.top()));
+        else
+            m_painter.drawLine(QPointF(box.left() + t, box.top()),
+                               QPointF(box.left() + t + box.height(), box.bottom()));
     }
     m_painter.restore();
 }
@@ -95,7 +110,9 @@ void BoardDrawing::form(const Part& part, const QPolygonF& b, const QColor& ink)
         m_painter.drawLine(middle(b[0], b[1], 0.18), middle(b[3], b[2], 0.18));
         break;
     case PartClass::Resistor:
-    case PartClass::SenseResistor: m_painter.drawLine(middle(b[0], b[3]), middle(b[1], b[2])); break;
+    case PartClass::SenseResistor:
+        m_painter.drawLine(middle(b[0], b[3]), middle(b[1], b[2]));
+        break;
     case PartClass::Fuse: {
         QPainterPath wave(middle(b[0], b[3]));
         wave.cubicTo(middle(b[0], b[1], 0.4), middle(b[3], b[2], 0.6), middle(b[1], b[2]));
@@ -104,7 +121,8 @@ void BoardDrawing::form(const Part& part, const QPolygonF& b, const QColor& ink)
     }
     case PartClass::Inductor: {
         const QPointF centre = middle(b[0], b[2]);
-        const double radius = 0.36 * std::min(std::hypot(b[1].x() - b[0].x(), b[1].y() - b[0].y()), std::hypot(b[3].x() - b[0].x(), b[3].y() - b[0].y()));
+        const double radius = 0.36 * std::min(std::hypot(b[1].x() - b[0].x(), b[1].y() - b[0].y()),
+                                              std::hypot(b[3].x() - b[0].x(), b[3].y() - b[0].y()));
         m_painter.setBrush(Look::current().plate);
         m_painter.drawEllipse(centre, radius, radius);
         m_painter.drawEllipse(centre, radius * 0.6, radius * 0.6);
@@ -118,7 +136,8 @@ void BoardDrawing::form(const Part& part, const QPolygonF& b, const QColor& ink)
     case PartClass::Processor: {
         QPolygonF inner;
         const QPointF centre = middle(b[0], b[2]);
-        for (const QPointF& p : b) inner << middle(centre, p, 0.82);
+        for (const QPointF& p : b)
+            inner << middle(centre, p, 0.82);
         m_painter.drawPolygon(inner);
         break;
     }
@@ -126,7 +145,8 @@ void BoardDrawing::form(const Part& part, const QPolygonF& b, const QColor& ink)
     case PartClass::Ic: // a notch at the first pin
         m_painter.drawLine(middle(b[3], b[2], 0.15), middle(b[3], b[0], 0.15));
         break;
-    default: break;
+    default:
+        break;
     }
 }
 
@@ -173,8 +193,10 @@ void BoardDrawing::pad(const Pad& pad, bool heavy, bool faded) {
     const QRectF room(at.x() - w / 2, at.y() - h / 2, w, h);
     m_painter.setPen(QPen(ink, heavy ? 1.6 : 0.7));
     m_painter.setBrush(heavy && !faded ? QBrush(ink) : QBrush(Qt::NoBrush));
-    if (pad.through) m_painter.drawEllipse(room);
-    else m_painter.drawRect(room);
+    if (pad.through)
+        m_painter.drawEllipse(room);
+    else
+        m_painter.drawRect(room);
 }
 
 } // namespace ustor

@@ -9,9 +9,9 @@ namespace ustor {
 
 /// How one part is to be engraved.
 struct PartStyle {
-    bool faded = false;    ///< on the other side, or cleared
-    bool heavy = false;    ///< on the stretch that is down
-    bool cleared = false;  ///< gets a tick
+    bool faded = false;   ///< on the other side, or cleared
+    bool heavy = false;   ///< on the stretch that is down
+    bool cleared = false; ///< gets a tick
     bool label = true;
 };
 
@@ -19,7 +19,8 @@ struct PartStyle {
 /// millimetres to the widget.
 class BoardDrawing {
   public:
-    BoardDrawing(QPainter& painter, const QTransform& toView, double pixelsPerMm) : m_painter(painter), m_toView(toView), m_scale(pixelsPerMm) {}
+    BoardDrawing(QPainter& painter, const QTransform& toView, double pixelsPerMm)
+        : m_painter(painter), m_toView(toView), m_scale(pixelsPerMm) {}
 
     void outline(const Board& board);
     void part(const Part& part, const PartStyle& style);

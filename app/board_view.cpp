@@ -10,6 +10,8 @@
 #include <QToolTip>
 #include <algorithm>
 #include <cmath>
+#include <numbers>
+#include <opencv2/imgproc.hpp>
 #include <set>
 
 namespace ustor {
@@ -19,7 +21,8 @@ BoardView::BoardView(QWidget* parent) : QWidget(parent) {
     setMouseTracking(false);
     setMinimumSize(320, 240);
     setAccessibleName(tr("Board"));
-    setAccessibleDescription(tr("The board with suspects and heat. Arrows move, plus and minus zoom, F turns it over, 0 shows all."));
+    setAccessibleDescription(tr(
+        "The board with suspects and heat. Arrows move, plus and minus zoom, F turns it over, 0 shows all."));
 }
 
 void BoardView::show(const Assessment* assessment) {
@@ -34,7 +37,8 @@ void BoardView::fit() {
     if (!board() || width() < 10) return;
     const BoardBox box = board()->box();
     m_middle = {(box.low.x_mm + box.high.x_mm) / 2, (box.low.y_mm + box.high.y_mm) / 2};
-    m_scale = 0.93 * std::min(width() / std::max(1.0, box.width_mm()), (height() - 40) / std::max(1.0, box.height_mm()));
+    m_scale = 0.93 * std::min(width() / std::max(1.0, box.width_mm()),
+                              (height() - 40) / std::max(1.0, box.height_mm()));
     update();
 }
 
@@ -46,7 +50,9 @@ QTransform BoardView::transform() const {
     return t;
 }
 
-QPointF BoardView::toView(BoardPoint p) const { return transform().map(QPointF(p.x_mm, p.y_mm)); }
+QPointF BoardView::toView(BoardPoint p) const {
+    return transform().map(QPointF(p.x_mm, p.y_mm));
+}
 
 BoardPoint BoardView::toBoard(QPointF p) const {
     const QPointF q = transform().inverted().map(p);
@@ -70,10 +76,15 @@ void BoardView::setHeat(const LiveHeat& heat, const std::optional<Registration>&
     m_registration = registration;
     m_heatImage = {};
     if (!heat.rise_k_per_w.empty() && registration) {
+        // Smoothed for the eye; what does not stand four deviations of its noise above nothing is not drawn.
+        cv::Mat smooth;
+        constexpr double blur_px = 1.2;
+        cv::GaussianBlur(heat.rise_k_per_w, smooth, {}, blur_px);
+        const double floor = 4 * heat.sigma_k_per_w / (2 * std::sqrt(std::numbers::pi) * blur_px);
         double top = 0;
-        cv::minMaxLoc(heat.rise_k_per_w, nullptr, &top);
-        m_heatTop = std::max(top, 4 * heat.sigma_k_per_w);
-        m_heatImage = heatPicture(heat.rise_k_per_w, 0, m_heatTop, 0.5);
+        cv::minMaxLoc(smooth, nullptr, &top);
+        m_heatTop = std::max(top, 2 * floor);
+        m_heatImage = heatPicture(smooth, 0, m_heatTop, floor);
     }
     update();
 }
@@ -133,7 +144,8 @@ void BoardView::paintBoard(QPainter& painter) {
             const Part& part = board()->parts[p];
             if ((part.side == m_side) != near) continue;
             const bool gone = a.state.lifted.contains(part.designator);
-            for (const Pad& pad : part.pads) drawing.pad(pad, shown(pad.net), !near);
+            for (const Pad& pad : part.pads)
+                drawing.pad(pad, shown(pad.net), !near);
             PartStyle style;
             style.faded = !near || gone || cleared.contains(part.designator);
             style.cleared = near && cleared.contains(part.designator);
@@ -185,8 +197,12 @@ void BoardView::paintSuspects(QPainter& painter) {
         painter.setPen(pen);
         painter.setBrush(Qt::NoBrush);
         painter.drawEllipse(at, radius, radius);
-        QString words = QString("%1  %2 %").arg(QString::fromStdString(part.designator)).arg(std::lround(100 * s.odds));
-        if (part.side != m_side) words += " " + tr("(%1)").arg(part.side == Side::Top ? tr("top side") : tr("bottom side"));
+        QString words =
+            QString("%1  %2 %")
+                .arg(QString::fromStdString(part.designator),
+                     s.odds > 0.995 ? QStringLiteral("> 99") : QString::number(std::lround(100 * s.odds)));
+        if (part.side != m_side)
+            words += " " + tr("(%1)").arg(part.side == Side::Top ? tr("top side") : tr("bottom side"));
         painter.setFont(s.odds > 0.3 ? Look::bold(Look::text()) : Look::small());
         QRectF room = painter.fontMetrics().boundingRect(words).adjusted(-4, -2, 4, 2);
         room.moveCenter(at + QPointF(0, -radius - room.height() / 2 - 3));
@@ -218,7 +234,8 @@ void BoardView::paintTouch(QPainter& painter) {
     if (!m_touch.empty())
         if (const auto pad = board()->findPad(m_touch)) {
             const Part& part = board()->parts[pad->part];
-            const QString where = part.side == m_side || board()->pad(*pad).through ? QString() : tr(", other side");
+            const QString where =
+                part.side == m_side || board()->pad(*pad).through ? QString() : tr(", other side");
             mark(board()->pad(*pad).at, QString::fromStdString(board()->placeOf(*pad)) + where);
         }
     if (const PartIndex p = board()->findPart(m_selected); p >= 0) {
@@ -238,7 +255,8 @@ void BoardView::paintMargin(QPainter& painter) {
     const Look& look = Look::current();
     painter.setFont(Look::bold(Look::text()));
     painter.setPen(look.ink);
-    painter.drawText(QPointF(12, 22), m_side == Side::Top ? tr("Top side") : tr("Bottom side, seen from below"));
+    painter.drawText(QPointF(12, 22),
+                     m_side == Side::Top ? tr("Top side") : tr("Bottom side, seen from below"));
     painter.setFont(Look::small());
     // A scale in round millimetres.
     double mm = 1;
@@ -252,13 +270,17 @@ void BoardView::paintMargin(QPainter& painter) {
     painter.drawText(QPointF(x + w + 6, y + 4), QString("%1 mm").arg(mm));
     if (!m_heatImage.isNull() && m_registration && m_registration->side() == m_side) {
         cv::Mat ramp(1, 120, CV_32F);
-        for (int i = 0; i < 120; ++i) ramp.at<float>(0, i) = static_cast<float>(i);
+        for (int i = 0; i < 120; ++i)
+            ramp.at<float>(0, i) = static_cast<float>(i);
         const QRectF bar(width() - 250, height() - 22, 120, 10);
         painter.drawImage(bar, heatPicture(ramp, 0, 119));
         painter.setBrush(Qt::NoBrush);
         painter.drawRect(bar);
         painter.drawText(QPointF(bar.left() - 14, bar.bottom()), "0");
-        painter.drawText(QPointF(bar.right() + 6, bar.bottom()), QString::fromStdString(quantityText(m_heatTop, "K/W")) + tr(" at %1 s").arg(m_heat.located.shownAt_s > 0 ? m_heat.located.shownAt_s : 0.6));
+        painter.drawText(
+            QPointF(bar.right() + 6, bar.bottom()),
+            QString::fromStdString(quantityText(m_heatTop, "K/W")) +
+                tr(" at %1 s").arg(m_heat.located.shownAt_s > 0 ? m_heat.located.shownAt_s : 0.6));
     }
 }
 
@@ -283,7 +305,9 @@ void BoardView::resizeEvent(QResizeEvent*) {
     if (m_fitted) fit();
 }
 
-void BoardView::wheelEvent(QWheelEvent* event) { zoomBy(std::pow(1.0015, event->angleDelta().y()), event->position()); }
+void BoardView::wheelEvent(QWheelEvent* event) {
+    zoomBy(std::pow(1.0015, event->angleDelta().y()), event->position());
+}
 
 void BoardView::mousePressEvent(QMouseEvent* event) {
     m_pressed = m_dragFrom = event->position();
@@ -309,8 +333,10 @@ PartIndex BoardView::partAt(QPointF p) const {
         const Part& part = board()->parts[i];
         if (part.side != m_side) continue;
         const bool turned = std::fabs(std::fmod(std::fabs(part.rotation_deg), 180.0) - 90) < 45;
-        const double w = (turned ? part.height_mm : part.width_mm) / 2 + 0.3, h = (turned ? part.width_mm : part.height_mm) / 2 + 0.3;
-        const bool inside = std::fabs(at.x_mm - part.centre.x_mm) < w && std::fabs(at.y_mm - part.centre.y_mm) < h;
+        const double w = (turned ? part.height_mm : part.width_mm) / 2 + 0.3,
+                     h = (turned ? part.width_mm : part.height_mm) / 2 + 0.3;
+        const bool inside =
+            std::fabs(at.x_mm - part.centre.x_mm) < w && std::fabs(at.y_mm - part.centre.y_mm) < h;
         if (inside && w * h < smallest) {
             smallest = w * h;
             best = i;
@@ -329,7 +355,8 @@ void BoardView::mouseReleaseEvent(QMouseEvent* event) {
     const BoardPoint at = toBoard(event->position());
     for (const Pad& pad : part.pads) {
         const double reach = std::max({pad.width_mm, pad.height_mm, 0.5}) / 2 + 0.1;
-        if (distance_mm(pad.at, at) < reach) return emit placeChosen(QString::fromStdString(part.designator + "." + pad.pin));
+        if (distance_mm(pad.at, at) < reach)
+            return emit placeChosen(QString::fromStdString(part.designator + "." + pad.pin));
     }
 }
 
@@ -337,16 +364,29 @@ void BoardView::keyPressEvent(QKeyEvent* event) {
     const double step = 40 / m_scale, mirror = m_side == Side::Top ? 1 : -1;
     const QPointF centre(width() / 2.0, height() / 2.0);
     switch (event->key()) {
-    case Qt::Key_Left: m_middle.rx() -= mirror * step; break;
-    case Qt::Key_Right: m_middle.rx() += mirror * step; break;
-    case Qt::Key_Up: m_middle.ry() += step; break;
-    case Qt::Key_Down: m_middle.ry() -= step; break;
+    case Qt::Key_Left:
+        m_middle.rx() -= mirror * step;
+        break;
+    case Qt::Key_Right:
+        m_middle.rx() += mirror * step;
+        break;
+    case Qt::Key_Up:
+        m_middle.ry() += step;
+        break;
+    case Qt::Key_Down:
+        m_middle.ry() -= step;
+        break;
     case Qt::Key_Plus:
-    case Qt::Key_Equal: return zoomBy(1.25, centre);
-    case Qt::Key_Minus: return zoomBy(0.8, centre);
-    case Qt::Key_0: return fit();
-    case Qt::Key_F: return turnOver();
-    default: return QWidget::keyPressEvent(event);
+    case Qt::Key_Equal:
+        return zoomBy(1.25, centre);
+    case Qt::Key_Minus:
+        return zoomBy(0.8, centre);
+    case Qt::Key_0:
+        return fit();
+    case Qt::Key_F:
+        return turnOver();
+    default:
+        return QWidget::keyPressEvent(event);
     }
     m_fitted = false;
     update();
@@ -358,9 +398,12 @@ bool BoardView::event(QEvent* event) {
         const PartIndex p = partAt(help->pos());
         if (p >= 0) {
             const Part& part = board()->parts[p];
-            QString words = QString::fromStdString(part.designator + ": " + std::string(wordOf(part.partClass)) + "\n" + part.value + "  " + part.package);
+            QString words =
+                QString::fromStdString(part.designator + ": " + std::string(wordOf(part.partClass)) + "\n" +
+                                       part.value + "  " + part.package);
             for (const Pad& pad : part.pads)
-                if (pad.net >= 0 && part.pads.size() <= 4) words += "\n" + QString::fromStdString(pad.pin + "  " + board()->nets[pad.net].name);
+                if (pad.net >= 0 && part.pads.size() <= 4)
+                    words += "\n" + QString::fromStdString(pad.pin + "  " + board()->nets[pad.net].name);
             QToolTip::showText(help->globalPos(), words, this);
         } else {
             QToolTip::hideText();

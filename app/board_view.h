@@ -10,8 +10,9 @@
 
 namespace ustor {
 
-/// The board, always in the middle: pan with the mouse or arrows, zoom with the wheel or + and -, F turns it over.
-/// Everything is shown on it: the stretch that is down, rings of odds, where to touch next, heat with its ellipse.
+/// The board, always in the middle: pan with the mouse or arrows, zoom with the wheel or + and -, F turns it
+/// over. Everything is shown on it: the stretch that is down, rings of odds, where to touch next, heat with
+/// its ellipse.
 class BoardView : public QWidget {
     Q_OBJECT
   public:

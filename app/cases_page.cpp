@@ -22,14 +22,16 @@ QLineEdit* addressLine(const char* key, const QString& name) {
     auto* line = new QLineEdit(QSettings().value(QString("bench/") + key).toString());
     line->setPlaceholderText(name + QObject::tr(" host:port"));
     line->setAccessibleName(name);
-    QObject::connect(line, &QLineEdit::editingFinished, line, [line, key] { QSettings().setValue(QString("bench/") + key, line->text()); });
+    QObject::connect(line, &QLineEdit::editingFinished, line,
+                     [line, key] { QSettings().setValue(QString("bench/") + key, line->text()); });
     return line;
 }
 
 } // namespace
 
 CasesPage::CasesPage(Casebook& book, QWidget* parent)
-    : QWidget(parent), m_book(book), m_search(new QLineEdit), m_supply(addressLine("supply", tr("supply"))), m_meter(addressLine("meter", tr("meter"))), m_camera(addressLine("camera", tr("camera"))),
+    : QWidget(parent), m_book(book), m_search(new QLineEdit), m_supply(addressLine("supply", tr("supply"))),
+      m_meter(addressLine("meter", tr("meter"))), m_camera(addressLine("camera", tr("camera"))),
       m_list(new QListWidget), m_said(new QLabel), m_empty(new QLabel) {
     setAcceptDrops(true);
     auto* title = new QLabel(tr("Cases"));
@@ -41,15 +43,18 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     m_list->setAccessibleName(tr("Cases"));
     m_list->setSpacing(3);
     m_empty->setWordWrap(true);
-    m_empty->setText(tr("No case here yet.\n\nDrop a board's files on this window (an IPC-D-356A netlist with its centroid list, or a board.json), or choose them with \"New case\". "
-                        "The demo opens an invented chart plotter with a hidden short on a simulated bench: it can be played to its end in five minutes."));
+    m_empty->setText(tr("No case here yet.\n\nDrop a board's files on this window (an IPC-D-356A netlist "
+                        "with its centroid list, or a board.json), or choose them with \"New case\". "
+                        "The demo opens an invented chart plotter with a hidden short on a simulated bench: "
+                        "it can be played to its end in five minutes."));
     m_said->setWordWrap(true);
     m_said->setObjectName("casesSaid");
     auto* fresh = new QPushButton(tr("New case from board files ..."));
     fresh->setObjectName("newCase");
     auto* demo = new QPushButton(tr("Open the demo"));
     demo->setObjectName("openDemo");
-    auto* benchTitle = new QLabel(tr("Bench for the next case (SCPI over TCP; leave empty what is typed by hand)"));
+    auto* benchTitle =
+        new QLabel(tr("Bench for the next case (SCPI over TCP; leave empty what is typed by hand)"));
     benchTitle->setFont(Look::small());
 
     auto* top = new QHBoxLayout;
@@ -60,7 +65,8 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     top->addWidget(fresh);
     top->addWidget(demo);
     auto* bench = new QHBoxLayout;
-    for (QLineEdit* line : {m_supply, m_meter, m_camera}) bench->addWidget(line);
+    for (QLineEdit* line : {m_supply, m_meter, m_camera})
+        bench->addWidget(line);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(24, 18, 24, 12);
     column->addLayout(top);
@@ -71,13 +77,15 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     column->addLayout(bench);
 
     connect(m_search, &QLineEdit::textChanged, this, &CasesPage::refill);
-    connect(m_list, &QListWidget::itemActivated, this, [this](QListWidgetItem* item) { emit openWanted(item->data(Qt::UserRole).toString()); });
+    connect(m_list, &QListWidget::itemActivated, this,
+            [this](QListWidgetItem* item) { emit openWanted(item->data(Qt::UserRole).toString()); });
     connect(fresh, &QPushButton::clicked, this, &CasesPage::chooseFiles);
     connect(demo, &QPushButton::clicked, this, &CasesPage::demoWanted);
 }
 
 void CasesPage::showEvent(QShowEvent*) {
-    if (const auto refreshed = m_book.refresh(); !refreshed) say(QString::fromStdString(refreshed.error().text()));
+    if (const auto refreshed = m_book.refresh(); !refreshed)
+        say(QString::fromStdString(refreshed.error().text()));
     refill();
 }
 
@@ -86,27 +94,36 @@ void CasesPage::refill() {
     const auto found = m_book.find(m_search->text().toStdString());
     if (!found) return say(QString::fromStdString(found.error().text()));
     for (const CaseEntry& entry : found.value()) {
-        const QString when = QDateTime::fromMSecsSinceEpoch(static_cast<qint64>(entry.changed_s * 1000)).toString("d MMM yyyy, HH:mm");
-        QString line = QString::fromStdString(entry.title) + "   " + QString::fromStdString(entry.status) + (entry.culprit.empty() ? "" : ": " + QString::fromStdString(entry.culprit));
-        line += "\n" + QString::fromStdString(entry.board) + ", " + when + "\n" + QString::fromStdString(entry.complaint);
+        const QString when = QDateTime::fromMSecsSinceEpoch(static_cast<qint64>(entry.changed_s * 1000))
+                                 .toString("d MMM yyyy, HH:mm");
+        QString line = QString::fromStdString(entry.title) + "   " + QString::fromStdString(entry.status) +
+                       (entry.culprit.empty() ? "" : ": " + QString::fromStdString(entry.culprit));
+        line += "\n" + QString::fromStdString(entry.board) + ", " + when + "\n" +
+                QString::fromStdString(entry.complaint);
         auto* item = new QListWidgetItem(line);
         item->setData(Qt::UserRole, QString::fromStdString(entry.folder.string()));
         m_list->addItem(item);
     }
     m_empty->setVisible(found.value().empty() && m_search->text().isEmpty());
-    if (found.value().empty() && !m_search->text().isEmpty()) say(tr("Nothing found for \"%1\".").arg(m_search->text()));
-    else if (m_said->text().startsWith(tr("Nothing found"))) say({});
+    if (found.value().empty() && !m_search->text().isEmpty())
+        say(tr("Nothing found for \"%1\".").arg(m_search->text()));
+    else if (m_said->text().startsWith(tr("Nothing found")))
+        say({});
 }
 
-void CasesPage::say(const QString& words) { m_said->setText(words); }
+void CasesPage::say(const QString& words) {
+    m_said->setText(words);
+}
 
 BenchAddress CasesPage::typedBench(QString& wrong) const {
     BenchAddress bench;
     const auto read = [&wrong](const QLineEdit* line, SocketAddress& address) {
         if (line->text().trimmed().isEmpty()) return;
         const auto parsed = addressFromText(line->text());
-        if (parsed) address = parsed.value();
-        else wrong = QString::fromStdString(parsed.error().text());
+        if (parsed)
+            address = parsed.value();
+        else
+            wrong = QString::fromStdString(parsed.error().text());
     };
     read(m_supply, bench.supply);
     read(m_meter, bench.meter);

@@ -11,7 +11,8 @@ class QListWidget;
 
 namespace ustor {
 
-/// The casebook: cases listed, searched, opened again; a new one from board files; the demo; where the bench is.
+/// The casebook: cases listed, searched, opened again; a new one from board files; the demo; where the bench
+/// is.
 class CasesPage : public QWidget {
     Q_OBJECT
   public:

@@ -14,12 +14,15 @@ namespace {
 enum Kind { OhmsKind, DiodeKind, BeepKind, VoltsKind, SeenKind, SourceKind, NoteKind };
 }
 
-EntryBar::EntryBar(QWidget* parent) : QWidget(parent), m_place(new QLineEdit), m_value(new QLineEdit), m_kind(new QComboBox), m_said(new QLabel) {
+EntryBar::EntryBar(QWidget* parent)
+    : QWidget(parent), m_place(new QLineEdit), m_value(new QLineEdit), m_kind(new QComboBox),
+      m_said(new QLabel) {
     m_place->setPlaceholderText(tr("place, as C12.1"));
     m_place->setFixedWidth(120);
     m_place->setObjectName("entryPlace");
     m_place->setAccessibleName(tr("Place of the reading"));
-    m_kind->addItems({tr("ohms"), tr("diode"), tr("beep"), tr("volts"), tr("seen"), tr("plug-in V A"), tr("note")});
+    m_kind->addItems(
+        {tr("ohms"), tr("diode"), tr("beep"), tr("volts"), tr("seen"), tr("plug-in V A"), tr("note")});
     m_kind->setObjectName("entryKind");
     m_kind->setAccessibleName(tr("Kind of entry"));
     m_value->setPlaceholderText(tr("4m, 63, OL, 1k2"));
@@ -31,25 +34,38 @@ EntryBar::EntryBar(QWidget* parent) : QWidget(parent), m_place(new QLineEdit), m
     auto* take = new QPushButton(tr("Note it"));
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(8, 2, 8, 2);
-    for (QWidget* w : {static_cast<QWidget*>(m_place), static_cast<QWidget*>(m_kind), static_cast<QWidget*>(m_value), static_cast<QWidget*>(take)}) row->addWidget(w);
+    for (QWidget* w : {static_cast<QWidget*>(m_place), static_cast<QWidget*>(m_kind),
+                       static_cast<QWidget*>(m_value), static_cast<QWidget*>(take)})
+        row->addWidget(w);
     row->addWidget(m_said, 1);
     connect(m_value, &QLineEdit::returnPressed, this, &EntryBar::take);
     connect(take, &QPushButton::clicked, this, &EntryBar::take);
     connect(m_kind, &QComboBox::currentIndexChanged, this, [this](int kind) {
-        m_value->setPlaceholderText(kind == SeenKind ? tr("cracked, burnt, looks fine ...") : kind == SourceKind ? tr("5 0.02") : kind == NoteKind ? tr("what happened") : tr("4m, 63, OL, 1k2"));
+        m_value->setPlaceholderText(kind == SeenKind     ? tr("cracked, burnt, looks fine ...")
+                                    : kind == SourceKind ? tr("5 0.02")
+                                    : kind == NoteKind   ? tr("what happened")
+                                                         : tr("4m, 63, OL, 1k2"));
         m_place->setEnabled(kind != SourceKind && kind != NoteKind);
     });
 }
 
-void EntryBar::setPlace(const QString& place) { m_place->setText(place); }
-QString EntryBar::place() const { return m_place->text().trimmed(); }
+void EntryBar::setPlace(const QString& place) {
+    m_place->setText(place);
+}
+QString EntryBar::place() const {
+    return m_place->text().trimmed();
+}
 
 MeterMode EntryBar::mode() const {
     switch (m_kind->currentIndex()) {
-    case DiodeKind: return MeterMode::Diode;
-    case BeepKind: return MeterMode::Beep;
-    case VoltsKind: return MeterMode::Volts;
-    default: return MeterMode::Ohms;
+    case DiodeKind:
+        return MeterMode::Diode;
+    case BeepKind:
+        return MeterMode::Beep;
+    case VoltsKind:
+        return MeterMode::Volts;
+    default:
+        return MeterMode::Ohms;
     }
 }
 
@@ -58,7 +74,9 @@ void EntryBar::startTyping() {
     m_value->selectAll();
 }
 
-void EntryBar::say(const QString& words) { m_said->setText(words); }
+void EntryBar::say(const QString& words) {
+    m_said->setText(words);
+}
 
 std::optional<FactBody> EntryBar::parse(QString& wrong) const {
     const std::string value = m_value->text().trimmed().toStdString(), where = place().toStdString();
@@ -67,7 +85,10 @@ std::optional<FactBody> EntryBar::parse(QString& wrong) const {
         const QString part = place().section('.', 0, 0);
         const auto damage = damageFromWord(value);
         if (damage) return Seen{part.toStdString(), *damage, ""};
-        if (value.empty()) return wrong = tr("What was seen? One of: looks fine, cracked, bulged, discoloured, burnt, hole, corroded, missing."), std::nullopt;
+        if (value.empty())
+            return wrong = tr("What was seen? One of: looks fine, cracked, bulged, discoloured, burnt, hole, "
+                              "corroded, missing."),
+                   std::nullopt;
         return Seen{part.toStdString(), Damage::None, value};
     }
     case SourceKind: {
@@ -80,11 +101,14 @@ std::optional<FactBody> EntryBar::parse(QString& wrong) const {
     case NoteKind:
         if (!value.empty()) return Noted{value};
         return wrong = tr("The note is empty."), std::nullopt;
-    default: break;
+    default:
+        break;
     }
-    if (where.empty()) return wrong = tr("Where was it measured? Type a place such as C12.1, or click a pad."), std::nullopt;
+    if (where.empty())
+        return wrong = tr("Where was it measured? Type a place such as C12.1, or click a pad."), std::nullopt;
     if (const auto reading = readingFromText(value, mode())) return ReadingTaken{where, "", *reading};
-    return wrong = tr("\"%1\" is not a reading. Examples: 0.004, 4m, 63, 1k2, OL.").arg(m_value->text()), std::nullopt;
+    return wrong = tr("\"%1\" is not a reading. Examples: 0.004, 4m, 63, 1k2, OL.").arg(m_value->text()),
+           std::nullopt;
 }
 
 void EntryBar::take() {

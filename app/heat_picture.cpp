@@ -5,7 +5,7 @@
 
 namespace ustor {
 
-QImage heatPicture(const cv::Mat& values, double low, double high, double alphaBelow) {
+QImage heatPicture(const cv::Mat& values, double low, double high, std::optional<double> clearBelow) {
     if (values.empty()) return {};
     cv::Mat grey, colours;
     const double span = std::max(1e-9, high - low);
@@ -17,7 +17,10 @@ QImage heatPicture(const cv::Mat& values, double low, double high, double alphaB
         for (int x = 0; x < values.cols; ++x) {
             const auto& c = colours.at<cv::Vec3b>(y, x);
             int alpha = 255;
-            if (alphaBelow > 0) alpha = static_cast<int>(255 * std::clamp(grey.at<uchar>(y, x) / 255.0 / alphaBelow - 0.35, 0.0, 0.9));
+            if (clearBelow) {
+                const double above = (static_cast<double>(values.at<float>(y, x)) - *clearBelow) / span;
+                alpha = static_cast<int>(255 * std::clamp(4 * above, 0.0, 0.85));
+            }
             line[x] = qRgba(c[2], c[1], c[0], alpha);
         }
     }

@@ -2,12 +2,13 @@
 
 #include <QImage>
 #include <opencv2/core.hpp>
+#include <optional>
 
 namespace ustor {
 
-/// Temperatures as colours of cividis (Nunez, Anderton, Renslow, PLoS ONE 13(7), 2018), between two fixed ends.
-/// `alphaBelow`: values below this share of the span turn see-through, for laying over a board; 0 keeps all.
-QImage heatPicture(const cv::Mat& values, double low, double high, double alphaBelow = 0);
+/// Temperatures as colours of cividis (Nunez, Anderton, Renslow, PLoS ONE 13(7), 2018), between two fixed
+/// ends. With `clearBelow`, values under it are see-through and those above fade in, for laying over a board.
+QImage heatPicture(const cv::Mat& values, double low, double high, std::optional<double> clearBelow = {});
 
 /// A span that is held: it widens at once when values leave it, and never shrinks by itself.
 class HeldSpan {

@@ -91,7 +91,10 @@ void HeatView::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setPen(look.ink);
     painter.setFont(Look::bold(Look::text()));
-    const QString title = asking() ? tr("Click the middle of %1 (%2 of %3)").arg(m_names[m_next]).arg(m_next + 1).arg(m_names.size()) : tr("Camera");
+    const QString title =
+        asking()
+            ? tr("Click the middle of %1 (%2 of %3)").arg(m_names[m_next]).arg(m_next + 1).arg(m_names.size())
+            : tr("Camera");
     painter.drawText(QRectF(0, 0, width(), 20), Qt::AlignLeft | Qt::AlignVCenter, title);
     const QRectF room = pictureRoom();
     if (m_image.isNull() || !m_lost.isEmpty()) {
@@ -99,7 +102,9 @@ void HeatView::paintEvent(QPaintEvent*) {
         painter.drawRect(room);
         painter.setPen(look.faint);
         painter.setFont(Look::text());
-        painter.drawText(room.adjusted(10, 10, -10, -10), Qt::AlignCenter | Qt::TextWordWrap, m_lost.isEmpty() ? tr("No camera yet. Connect a bench to see the board's heat here.") : m_lost);
+        painter.drawText(room.adjusted(10, 10, -10, -10), Qt::AlignCenter | Qt::TextWordWrap,
+                         m_lost.isEmpty() ? tr("No camera yet. Connect a bench to see the board's heat here.")
+                                          : m_lost);
         return;
     }
     painter.setRenderHint(QPainter::SmoothPixmapTransform);
@@ -108,7 +113,8 @@ void HeatView::paintEvent(QPaintEvent*) {
     painter.drawRect(room);
     // The scale stands beside the picture, always.
     cv::Mat ramp(64, 1, CV_32F);
-    for (int i = 0; i < 64; ++i) ramp.at<float>(i, 0) = static_cast<float>(63 - i);
+    for (int i = 0; i < 64; ++i)
+        ramp.at<float>(i, 0) = static_cast<float>(63 - i);
     const QRectF bar(room.right() + 6, room.top(), 10, room.height());
     painter.drawImage(bar, heatPicture(ramp, 0, 63));
     painter.drawRect(bar);
@@ -123,9 +129,11 @@ void HeatView::paintEvent(QPaintEvent*) {
         painter.drawEllipse(toView(p), radius, radius);
     };
     painter.setBrush(Qt::NoBrush);
-    for (const PixelPoint p : m_spots) ring(p, 7, 2);
+    for (const PixelPoint p : m_spots)
+        ring(p, 7, 2);
     if (asking()) {
-        for (const Landmark& l : m_taken) ring(l.image, 4, 2);
+        for (const Landmark& l : m_taken)
+            ring(l.image, 4, 2);
         if (hasFocus()) {
             const QPointF c = toView(m_cross);
             for (const auto& [colour, w] : {std::pair{QColor(Qt::black), 3}, {QColor(Qt::white), 1}}) {
@@ -152,14 +160,24 @@ void HeatView::mousePressEvent(QMouseEvent* event) {
 void HeatView::keyPressEvent(QKeyEvent* event) {
     const double step = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
     switch (event->key()) {
-    case Qt::Key_Left: m_cross.x_px -= step; break;
-    case Qt::Key_Right: m_cross.x_px += step; break;
-    case Qt::Key_Up: m_cross.y_px -= step; break;
-    case Qt::Key_Down: m_cross.y_px += step; break;
+    case Qt::Key_Left:
+        m_cross.x_px -= step;
+        break;
+    case Qt::Key_Right:
+        m_cross.x_px += step;
+        break;
+    case Qt::Key_Up:
+        m_cross.y_px -= step;
+        break;
+    case Qt::Key_Down:
+        m_cross.y_px += step;
+        break;
     case Qt::Key_Return:
     case Qt::Key_Enter:
-    case Qt::Key_Space: return take(m_cross);
-    default: return QWidget::keyPressEvent(event);
+    case Qt::Key_Space:
+        return take(m_cross);
+    default:
+        return QWidget::keyPressEvent(event);
     }
     update();
 }

@@ -11,8 +11,9 @@
 
 namespace ustor {
 
-/// What the camera sees, live and averaged over half a second, with a held span and its scale beside it. Landmarks
-/// are clicked here, one after the other; arrows move a cross and Enter clicks it, for the keyboard.
+/// What the camera sees, live and averaged over half a second, with a held span and its scale beside it.
+/// Landmarks are clicked here, one after the other; arrows move a cross and Enter clicks it, for the
+/// keyboard.
 class HeatView : public QWidget {
     Q_OBJECT
   public:

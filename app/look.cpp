@@ -9,11 +9,13 @@ namespace {
 
 Look g_look; // the one look of the process, set before the first window
 
-const Look day{QColor("#f3ede1"), QColor("#faf6ee"), QColor("#2a2520"), QColor("#6f675b"), QColor("#cfc5b3"), QColor("#c2410c"), QColor("#ffffff"), false};
-const Look slate{QColor("#1d2327"), QColor("#242b30"), QColor("#e4dfd3"), QColor("#a3a79f"), QColor("#46504f"), QColor("#e0622a"), QColor("#16110d"), true};
+const Look day{QColor("#f3ede1"), QColor("#faf6ee"), QColor("#2a2520"), QColor("#6f675b"),
+               QColor("#cfc5b3"), QColor("#c2410c"), QColor("#ffffff"), false};
+const Look slate{QColor("#1d2327"), QColor("#242b30"), QColor("#e4dfd3"), QColor("#a3a79f"),
+                 QColor("#46504f"), QColor("#e0622a"), QColor("#16110d"), true};
 
 QFont sized(int points) {
-    QFont font("B612");
+    QFont font("Lato");
     font.setPointSize(points);
     return font;
 }
@@ -25,41 +27,59 @@ void apply(QApplication& app, const Look& look) {
     p.setColor(QPalette::Base, look.plate);
     p.setColor(QPalette::AlternateBase, look.paper);
     p.setColor(QPalette::Button, look.plate);
-    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText}) p.setColor(role, look.ink);
+    for (const auto role :
+         {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText})
+        p.setColor(role, look.ink);
     p.setColor(QPalette::ToolTipBase, look.plate);
     p.setColor(QPalette::PlaceholderText, look.faint);
     p.setColor(QPalette::Highlight, look.ink);
     p.setColor(QPalette::HighlightedText, look.plate);
     p.setColor(QPalette::Disabled, QPalette::ButtonText, look.faint);
     app.setPalette(p);
-    const QString ink = look.ink.name(), plate = look.plate.name(), hair = look.hair.name(), faint = look.faint.name();
-    app.setStyleSheet(QString("QPushButton{border:1px solid %1;border-radius:0;padding:5px 12px;background:%2;color:%1}"
-                              "QPushButton:hover{border-width:2px;padding:4px 11px}QPushButton:pressed{background:%3}"
-                              "QPushButton:focus{border:2px solid %1;padding:4px 11px}QPushButton:disabled{color:%4;border-color:%3}"
-                              "QPushButton[plain=\"true\"]{border:none;text-decoration:underline;padding:3px 4px;text-align:left;background:transparent}"
-                              "QLineEdit,QComboBox{border:none;border-bottom:2px solid %1;background:transparent;padding:3px;color:%1}"
-                              "QListWidget,QScrollArea{border:none;background:transparent}"
-                              "QToolTip{border:1px solid %1;background:%2;color:%1}")
-                          .arg(ink, plate, hair, faint));
+    const QString ink = look.ink.name(), plate = look.plate.name(), hair = look.hair.name(),
+                  faint = look.faint.name();
+    app.setStyleSheet(
+        QString("QPushButton{border:1px solid %1;border-radius:0;padding:5px 12px;background:%2;color:%1}"
+                "QPushButton:hover{border-width:2px;padding:4px 11px}QPushButton:pressed{background:%3}"
+                "QPushButton:focus{border:2px solid %1;padding:4px "
+                "11px}QPushButton:disabled{color:%4;border-color:%3}"
+                "QPushButton[plain=\"true\"]{border:none;text-decoration:underline;padding:3px "
+                "4px;text-align:left;background:transparent}"
+                "QLineEdit,QComboBox{border:none;border-bottom:2px solid "
+                "%1;background:transparent;padding:3px;color:%1}"
+                "QListWidget,QScrollArea{border:none;background:transparent}"
+                "QToolTip{border:1px solid %1;background:%2;color:%1}")
+            .arg(ink, plate, hair, faint));
 }
 
 } // namespace
 
-const Look& Look::current() { return g_look; }
+const Look& Look::current() {
+    return g_look;
+}
 
 void Look::install(QApplication& app) {
     app.setStyle("Fusion");
-    for (const char* file : {":/fonts/B612-Regular.otf", ":/fonts/B612-Bold.otf"}) QFontDatabase::addApplicationFont(file);
+    for (const char* file : {":/fonts/Lato-Regular.ttf", ":/fonts/Lato-Bold.ttf"})
+        QFontDatabase::addApplicationFont(file);
     app.setFont(text());
     const bool dark = app.palette().color(QPalette::Window).lightness() < 128;
     apply(app, dark ? slate : day);
 }
 
-void Look::setNight(QApplication& app, bool night) { apply(app, night ? slate : day); }
+void Look::setNight(QApplication& app, bool night) {
+    apply(app, night ? slate : day);
+}
 
-QFont Look::small() { return sized(8); }
-QFont Look::text() { return sized(10); }
-QFont Look::large() { return sized(17); }
+QFont Look::small() {
+    return sized(8);
+}
+QFont Look::text() {
+    return sized(10);
+}
+QFont Look::large() {
+    return sized(17);
+}
 
 QFont Look::bold(QFont font) {
     font.setBold(true);

@@ -7,13 +7,15 @@ class QApplication;
 
 namespace ustor {
 
-/// The engraved plate: ink on warm paper by day, pale lines on slate by night. Ember means energised and nothing else.
+/// The engraved plate: ink on warm paper by day, pale lines on slate by night. Ember means energised and
+/// nothing else.
 struct Look {
     QColor paper, plate, ink, faint, hair, ember, emberText;
     bool night = false;
 
     static const Look& current();
-    /// Follows the system's setting (its palette) and installs fonts and palette once, before the first window.
+    /// Follows the system's setting (its palette) and installs fonts and palette once, before the first
+    /// window.
     static void install(QApplication& app);
     /// For pictures and tests.
     static void setNight(QApplication& app, bool night);

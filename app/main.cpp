@@ -18,7 +18,9 @@ int main(int argc, char** argv) {
     app.add_option("--casebook", casebook, "Folder of the casebook");
     app.add_flag("--demo", demo, "Open the demo case on a simulated bench");
     CLI11_PARSE(app, argc, argv);
-    if (casebook.empty()) casebook = (QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) + "/ustor/cases").toStdString();
+    if (casebook.empty())
+        casebook = (QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) + "/ustor/cases")
+                       .toStdString();
     auto book = Casebook::open(casebook);
     if (!book) {
         std::fprintf(stderr, "%s\n", book.error().text().c_str());
@@ -27,7 +29,9 @@ int main(int argc, char** argv) {
     Look::install(qt);
     MainWindow window(std::move(book.value()));
     window.show();
-    if (demo) window.openDemo();
-    else if (!folder.empty()) window.openFolder(QString::fromStdString(folder));
+    if (demo)
+        window.openDemo();
+    else if (!folder.empty())
+        window.openFolder(QString::fromStdString(folder));
     return QApplication::exec();
 }

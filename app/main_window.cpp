@@ -4,6 +4,7 @@
 #include "app/cases_page.h"
 #include "app/look.h"
 #include "app/output_off.h"
+#include "app/strip.h"
 #include "app/workbench.h"
 #include "board/board_files.h"
 #include "session/practice/demo_case.h"
@@ -22,7 +23,9 @@
 namespace ustor {
 
 MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
-    : QWidget(parent), m_book(std::move(book)), m_cases(new CasesPage(*m_book)), m_workbench(new Workbench), m_pages(new QStackedWidget), m_off(new OutputOff), m_title(new QLabel), m_words(new QLabel), m_find(new QLineEdit) {
+    : QWidget(parent), m_book(std::move(book)), m_cases(new CasesPage(*m_book)), m_workbench(new Workbench),
+      m_pages(new QStackedWidget), m_off(new OutputOff), m_title(new QLabel), m_words(new QLabel),
+      m_find(new QLineEdit) {
     setWindowTitle("Ustor");
     resize(1280, 800);
     layOut();
@@ -48,7 +51,7 @@ MainWindow::~MainWindow() {
 void MainWindow::layOut() {
     m_title->setFont(Look::bold(Look::text()));
     m_find->setPlaceholderText(tr("find part or net (Ctrl+F)"));
-    m_find->setFixedWidth(190);
+    m_find->setFixedWidth(220);
     m_find->setObjectName("find");
     m_find->setAccessibleName(tr("Find a part or a net on the board"));
     const auto word = [this](const QString& text, auto slot) {
@@ -72,10 +75,11 @@ void MainWindow::layOut() {
     top->addWidget(m_find);
     m_caseWords << m_find;
     m_words->setFont(Look::small());
-    m_words->setText(tr("Space: next move     R: type a reading     F: turn over     Ctrl+Z: undo     Esc: output off"));
+    m_words->setText(
+        tr("Space: next move     R: type a reading     F: turn over     Ctrl+Z: undo     Esc: output off"));
     auto* foot = new QHBoxLayout;
-    foot->setContentsMargins(14, 0, 10, 6);
-    foot->addWidget(m_words, 1);
+    foot->setContentsMargins(10, 0, 10, 0);
+    foot->addWidget(m_workbench->strip(), 1);
     foot->addWidget(m_off);
     m_pages->addWidget(m_cases);
     m_pages->addWidget(m_workbench);
@@ -85,14 +89,20 @@ void MainWindow::layOut() {
     column->addLayout(top);
     column->addWidget(m_pages, 1);
     column->addLayout(foot);
+    m_words->setContentsMargins(18, 0, 10, 2);
+    column->addWidget(m_words);
     connect(m_find, &QLineEdit::returnPressed, this, [this] {
         const bool found = m_workbench->board().find(m_find->text());
-        m_words->setText(found ? tr("%1 is marked on the board.").arg(m_find->text()) : tr("There is no part or net called \"%1\" on this board.").arg(m_find->text()));
+        m_words->setText(
+            found ? tr("%1 is marked on the board.").arg(m_find->text())
+                  : tr("There is no part or net called \"%1\" on this board.").arg(m_find->text()));
     });
 }
 
 void MainWindow::addShortcuts() {
-    const auto key = [this](const QKeySequence& keys, auto slot) { connect(new QShortcut(keys, this), &QShortcut::activated, this, slot); };
+    const auto key = [this](const QKeySequence& keys, auto slot) {
+        connect(new QShortcut(keys, this), &QShortcut::activated, this, slot);
+    };
     key(QKeySequence::Undo, [this] { m_workbench->undo(); });
     key(QKeySequence::Redo, [this] { m_workbench->redo(); });
     key(QKeySequence::Find, [this] {
@@ -102,14 +112,19 @@ void MainWindow::addShortcuts() {
 }
 
 bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
-    if (event->type() != QEvent::KeyPress && event->type() != QEvent::ShortcutOverride) return QWidget::eventFilter(watched, event);
+    if (event->type() != QEvent::KeyPress && event->type() != QEvent::ShortcutOverride)
+        return QWidget::eventFilter(watched, event);
     auto* key = static_cast<QKeyEvent*>(event);
     // Whatever has the focus, whatever dialog is open: Esc switches off, and then does what it does there.
     if (key->key() == Qt::Key_Escape) m_workbench->switchOff();
     const bool typing = qobject_cast<QLineEdit*>(QApplication::focusWidget()) != nullptr;
-    const bool ours = event->type() == QEvent::KeyPress && m_pages->currentWidget() == m_workbench && !typing && QApplication::activeModalWidget() == nullptr && key->modifiers() == Qt::NoModifier;
-    // A foot pedal types keys: they work wherever the focus is, except where text or the camera's cross takes them.
-    const bool ownWindow = qobject_cast<QWidget*>(watched) && static_cast<QWidget*>(watched)->window() == this;
+    const bool ours = event->type() == QEvent::KeyPress && m_pages->currentWidget() == m_workbench &&
+                      !typing && QApplication::activeModalWidget() == nullptr &&
+                      key->modifiers() == Qt::NoModifier;
+    // A foot pedal types keys: they work wherever the focus is, except where text or the camera's cross takes
+    // them.
+    const bool ownWindow =
+        qobject_cast<QWidget*>(watched) && static_cast<QWidget*>(watched)->window() == this;
     if (ours && ownWindow && watched == QApplication::focusWidget()) {
         const bool crosshair = QApplication::focusWidget()->accessibleName() == tr("Camera picture");
         const bool button = qobject_cast<QPushButton*>(QApplication::focusWidget()) != nullptr;
@@ -138,7 +153,9 @@ void MainWindow::closeEvent(QCloseEvent* event) {
 void MainWindow::noteInBook() {
     const CaseSession* session = m_workbench->session();
     if (!session) return;
-    const auto noted = m_book->note(entryFor(session->folder().path, session->folder().title, session->board(), session->facts()), wordsOf(session->facts()));
+    const auto noted = m_book->note(
+        entryFor(session->folder().path, session->folder().title, session->board(), session->facts()),
+        wordsOf(session->facts()));
     if (!noted) m_cases->say(QString::fromStdString(noted.error().text()));
 }
 
@@ -150,7 +167,8 @@ void MainWindow::showCases() {
     m_off->setOn(false);
     m_pages->setCurrentWidget(m_cases);
     m_title->clear();
-    for (QWidget* w : std::as_const(m_caseWords)) w->setVisible(false);
+    for (QWidget* w : std::as_const(m_caseWords))
+        w->setVisible(false);
     m_words->setText(tr("Enter opens a case. Esc switches the output off, anywhere."));
     update();
 }
@@ -162,8 +180,10 @@ void MainWindow::openCase(CaseFolder folder) {
     m_workbench->open(std::move(session));
     noteInBook();
     m_title->setText(title);
-    for (QWidget* w : std::as_const(m_caseWords)) w->setVisible(true);
-    m_words->setText(tr("Space: next move     R: type a reading     F: turn over     Ctrl+Z: undo     Esc: output off"));
+    for (QWidget* w : std::as_const(m_caseWords))
+        w->setVisible(true);
+    m_words->setText(
+        tr("Space: next move     R: type a reading     F: turn over     Ctrl+Z: undo     Esc: output off"));
     m_pages->setCurrentWidget(m_workbench);
     m_workbench->board().setFocus();
 }
@@ -180,22 +200,33 @@ void MainWindow::openFolder(const QString& folder) {
 
 void MainWindow::openNew(const QStringList& boardFiles, const QString& title) {
     std::vector<std::filesystem::path> files;
-    for (const QString& f : boardFiles) files.emplace_back(f.toStdString());
+    for (const QString& f : boardFiles)
+        files.emplace_back(f.toStdString());
     const auto board = readBoardFiles(files);
-    if (!board) return m_cases->say(tr("This board cannot be opened. %1").arg(QString::fromStdString(board.error().text())));
-    auto made = CaseFolder::create(freeCaseFolder(m_book->folder(), title.toStdString()), title.toStdString(), board.value());
+    if (!board)
+        return m_cases->say(
+            tr("This board cannot be opened. %1").arg(QString::fromStdString(board.error().text())));
+    auto made = CaseFolder::create(freeCaseFolder(m_book->folder(), title.toStdString()), title.toStdString(),
+                                   board.value());
     if (!made) return m_cases->say(QString::fromStdString(made.error().text()));
     const QString folder = QString::fromStdString(made.value().path.string());
     made.value().log.reset(); // opened again the ordinary way
     openFolder(folder);
-    if (!board.value().warnings.empty()) m_words->setText(tr("%1 warnings while reading the board; the first: %2: %3").arg(board.value().warnings.size()).arg(QString::fromStdString(board.value().warnings.front().where), QString::fromStdString(board.value().warnings.front().what)));
+    if (!board.value().warnings.empty())
+        m_words->setText(tr("%1 warnings while reading the board; the first: %2: %3")
+                             .arg(board.value().warnings.size())
+                             .arg(QString::fromStdString(board.value().warnings.front().where),
+                                  QString::fromStdString(board.value().warnings.front().what)));
 }
 
 void MainWindow::openDemo(double speed) {
     const auto scenario = demoScenario();
     if (!scenario) return m_cases->say(QString::fromStdString(scenario.error().text()));
     auto standIn = std::make_unique<StandInProcess>();
-    if (const auto started = standIn->start(programBeside("ustor-standin"), scenario.value().standInArguments(speed)); !started) return m_cases->say(QString::fromStdString(started.error().text()));
+    if (const auto started =
+            standIn->start(programBeside("ustor-standin"), scenario.value().standInArguments(speed));
+        !started)
+        return m_cases->say(QString::fromStdString(started.error().text()));
     auto folder = makeDemoCase(scenario.value(), m_book->folder());
     if (!folder) return m_cases->say(QString::fromStdString(folder.error().text()));
     m_standIn = std::move(standIn);

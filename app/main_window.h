@@ -17,7 +17,8 @@ class CasesPage;
 class OutputOff;
 class Workbench;
 
-/// The one window: a line of words on top, the page of cases or one open case below, output off at the foot of both.
+/// The one window: a line of words on top, the page of cases or one open case below, output off at the foot
+/// of both.
 class MainWindow : public QWidget {
     Q_OBJECT
   public:

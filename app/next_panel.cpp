@@ -5,59 +5,89 @@
 #include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace ustor {
 
-NextPanel::NextPanel(QWidget* parent) : QWidget(parent), m_sentence(new QLabel), m_reason(new QLabel), m_risk(new QLabel), m_cost(new QLabel), m_do(new QPushButton), m_others(new QVBoxLayout) {
+NextPanel::NextPanel(QWidget* parent)
+    : QWidget(parent), m_sentence(new QLabel), m_reason(new QLabel), m_risk(new QLabel), m_cost(new QLabel),
+      m_do(new QPushButton), m_others(new QVBoxLayout) {
     auto* title = new QLabel(tr("Next"));
     title->setFont(Look::bold(Look::text()));
     QFont big = Look::text();
     big.setPointSize(13);
     m_sentence->setFont(big);
     m_sentence->setObjectName("nextSentence");
-    for (QLabel* label : {m_sentence, m_reason, m_risk, m_cost}) label->setWordWrap(true);
-    for (QLabel* label : {m_reason, m_cost}) label->setFont(Look::small());
+    for (QLabel* label : {m_sentence, m_reason, m_risk, m_cost})
+        label->setWordWrap(true);
+    for (QLabel* label : {m_reason, m_cost})
+        label->setFont(Look::small());
     m_do->setObjectName("doNext");
     m_do->setMinimumHeight(40);
     m_do->setFont(Look::bold(Look::text()));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 8, 8, 4);
     column->setSpacing(5);
-    for (QWidget* w : {static_cast<QWidget*>(title), static_cast<QWidget*>(m_sentence), static_cast<QWidget*>(m_reason), static_cast<QWidget*>(m_risk), static_cast<QWidget*>(m_do), static_cast<QWidget*>(m_cost)}) column->addWidget(w);
+    for (QWidget* w :
+         {static_cast<QWidget*>(title), static_cast<QWidget*>(m_sentence), static_cast<QWidget*>(m_reason),
+          static_cast<QWidget*>(m_risk), static_cast<QWidget*>(m_do), static_cast<QWidget*>(m_cost)})
+        column->addWidget(w);
     column->addLayout(m_others);
     m_others->setSpacing(0);
+    setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
     connect(m_do, &QPushButton::clicked, this, &NextPanel::press);
 }
 
-const NextMove* NextPanel::shown() const { return !m_assessment || m_index >= m_assessment->next.size() ? nullptr : &m_assessment->next[m_index]; }
+const NextMove* NextPanel::shown() const {
+    return !m_assessment || m_index >= m_assessment->next.size() ? nullptr : &m_assessment->next[m_index];
+}
 
 QString NextPanel::verb(const NextMove& move) {
     const QString place = QString::fromStdString(move.place);
     switch (move.kind) {
-    case MoveKind::NoteComplaint: return tr("Type it");
-    case MoveKind::ReadSource: return tr("Type volts and amps");
+    case MoveKind::NoteComplaint:
+        return tr("Type it");
+    case MoveKind::ReadSource:
+        return tr("Type volts and amps");
     case MoveKind::MeasureRail:
     case MoveKind::MeasureAfterLift:
-    case MoveKind::ProveRail: return tr("Take the reading");
-    case MoveKind::ChooseRail: return tr("Choose it");
-    case MoveKind::LookOver: return tr("Looked, nothing seen");
-    case MoveKind::Inject: return tr("Inject");
-    case MoveKind::TurnOver: return tr("Turned, inject");
-    case MoveKind::Lift: return tr("%1 is lifted").arg(place);
-    case MoveKind::Replace: return tr("%1 is replaced").arg(place);
-    case MoveKind::Close: return tr("Close the case");
-    case MoveKind::Stop: return tr("Close as no short");
+    case MoveKind::ProveRail:
+        return tr("Take the reading");
+    case MoveKind::ChooseRail:
+        return tr("Choose it");
+    case MoveKind::LookOver:
+        return tr("Looked, nothing seen");
+    case MoveKind::Inject:
+        return tr("Inject");
+    case MoveKind::TurnOver:
+        return tr("Turned, inject");
+    case MoveKind::Lift:
+        return tr("%1 is lifted").arg(place);
+    case MoveKind::Replace:
+        return tr("%1 is replaced").arg(place);
+    case MoveKind::Close:
+        return tr("Close the case");
+    case MoveKind::Stop:
+        return tr("Close as no short");
     }
     return tr("Done");
 }
 
 QString NextPanel::cautionFor(MoveKind kind) {
     switch (kind) {
-    case MoveKind::MeasureRail: return tr("Before the first probe: disconnect adapter and battery, discharge the bulk capacitors, wear an earthed strap. Mains and primary sides are for qualified people only.");
+    case MoveKind::MeasureRail:
+        return tr("Before the first probe: disconnect adapter and battery, discharge the bulk capacitors, "
+                  "wear an earthed strap. Mains and primary sides are for qualified people only.");
     case MoveKind::Inject:
-    case MoveKind::TurnOver: return tr("Before the first injection: no cell attached, eye protection on (a shorted tantalum can burst), no alcohol on or near the board, leads on solid points. Parts get hot: do not touch. Local rules and licensed practice come first.");
-    case MoveKind::Lift: return tr("Before hot air: extraction on, no alcohol near, plastic shielded. The board stays hot for minutes.");
-    default: return {};
+    case MoveKind::TurnOver:
+        return tr("Before the first injection: no cell attached, eye protection on (a shorted tantalum can "
+                  "burst), no alcohol on or near the board, leads on solid points. Parts get hot: do not "
+                  "touch. Local rules and licensed practice come first.");
+    case MoveKind::Lift:
+        return tr("Before hot air: extraction on, no alcohol near, plastic shielded. The board stays hot for "
+                  "minutes.");
+    default:
+        return {};
     }
 }
 
@@ -76,6 +106,7 @@ void NextPanel::showBusy(const QString& what, const QString& detail) {
     m_cost->clear();
     m_do->setText(tr("Stop"));
     m_do->setVisible(true);
+    fitHeights();
     while (auto* item = m_others->takeAt(0)) {
         delete item->widget();
         delete item;
@@ -100,13 +131,16 @@ void NextPanel::fill() {
         m_reason->setText(closed ? tr("The report can be written; undo opens it again.") : QString());
         m_risk->clear();
         m_cost->clear();
-        return;
+        return fitHeights();
     }
     m_sentence->setText(QString::fromStdString(move->sentence));
     m_reason->setText(QString::fromStdString(move->reason));
     const QString caution = cautionFor(move->kind);
     const bool gate = !caution.isEmpty() && !m_met.contains(move->kind);
-    m_risk->setText(gate ? "<b>" + tr("Caution.") + "</b> " + caution : move->risk.empty() ? QString() : "<b>" + tr("Mind:") + "</b> " + QString::fromStdString(move->risk));
+    m_risk->setText(gate ? "<b>" + tr("Caution.") + "</b> " + caution
+                    : move->risk.empty()
+                        ? QString()
+                        : "<b>" + tr("Mind:") + "</b> " + QString::fromStdString(move->risk));
     m_do->setText(gate ? tr("That is done, go on") : verb(*move));
     m_cautionShown = gate;
     m_cost->setText(tr("about %1 min; Space does it").arg(move->minutes, 0, 'g', 2));
@@ -114,15 +148,34 @@ void NextPanel::fill() {
     for (std::size_t i = 0, shownOthers = 0; i < m_assessment->next.size() && shownOthers < others; ++i) {
         if (i == m_index) continue;
         ++shownOthers;
-        auto* other = new QPushButton(tr("or: %1").arg(QString::fromStdString(m_assessment->next[i].sentence)));
+        auto* other = new QPushButton(
+            QFontMetrics(Look::small())
+                .elidedText(tr("or: %1").arg(QString::fromStdString(m_assessment->next[i].sentence)),
+                            Qt::ElideRight, std::max(200, width() - 26)));
         other->setProperty("plain", true);
         other->setFont(Look::small());
         connect(other, &QPushButton::clicked, this, [this, i] {
             m_index = i;
             fill();
         });
+        other->setMinimumHeight(22);
         m_others->addWidget(other);
     }
+    fitHeights();
+}
+
+void NextPanel::fitHeights() {
+    // Wrapped labels do not tell a squeezed layout how tall they are.
+    const int room = width() - 16;
+    for (QLabel* label : {m_sentence, m_reason, m_risk, m_cost}) {
+        label->setVisible(!label->text().isEmpty());
+        if (!label->text().isEmpty()) label->setFixedHeight(std::max(12, label->heightForWidth(room)));
+    }
+}
+
+void NextPanel::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    fitHeights();
 }
 
 void NextPanel::press() {

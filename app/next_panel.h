@@ -12,8 +12,8 @@ class QVBoxLayout;
 
 namespace ustor {
 
-/// The best next move in one sentence with its reason, minutes and risk; others below it. The first time a dangerous
-/// kind of move comes up, its caution has to be met before it can be done.
+/// The best next move in one sentence with its reason, minutes and risk; others below it. The first time a
+/// dangerous kind of move comes up, its caution has to be met before it can be done.
 class NextPanel : public QWidget {
     Q_OBJECT
   public:
@@ -31,6 +31,8 @@ class NextPanel : public QWidget {
 
   private:
     void fill();
+    void fitHeights();
+    void resizeEvent(QResizeEvent* event) override;
     void press();
     static QString verb(const NextMove& move);
     static QString cautionFor(MoveKind kind);

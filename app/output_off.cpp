@@ -30,7 +30,8 @@ void OutputOff::paintEvent(QPaintEvent*) {
     painter.setFont(Look::bold(Look::large()));
     painter.drawText(room.adjusted(0, 8, 0, -24), Qt::AlignCenter, tr("Output off"));
     painter.setFont(Look::small());
-    painter.drawText(room.adjusted(0, 40, 0, -4), Qt::AlignCenter, m_on ? tr("ENERGISED: press Esc") : tr("it is off (Esc)"));
+    painter.drawText(room.adjusted(0, 40, 0, -4), Qt::AlignCenter,
+                     m_on ? tr("ENERGISED: press Esc") : tr("it is off (Esc)"));
 }
 
 } // namespace ustor

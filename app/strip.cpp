@@ -5,11 +5,18 @@
 
 #include <QPainter>
 #include <algorithm>
+#include <cmath>
 
 namespace ustor {
 namespace {
 constexpr double shownSeconds = 40;
+
+/// Readback noise around nothing is no reading: digits below what the trace can mean are dropped.
+double shown(double value, int trace) {
+    const double digit = trace == 2 ? 1e-4 : 1e-3;
+    return std::max(0.0, std::round(value / digit) * digit);
 }
+} // namespace
 
 Strip::Strip(QWidget* parent) : QWidget(parent) {
     setMinimumHeight(78);
@@ -21,7 +28,8 @@ void Strip::add(const SupplySample& s) {
     m_here = true;
     m_output = s.output;
     m_points.push_back({s.time_s, {s.volts, s.amps, s.watts(), m_warmest_k}});
-    while (!m_points.empty() && m_points.front().time_s < s.time_s - shownSeconds) m_points.pop_front();
+    while (!m_points.empty() && m_points.front().time_s < s.time_s - shownSeconds)
+        m_points.pop_front();
     if (++m_skip % 3 == 0) update();
 }
 
@@ -37,7 +45,8 @@ void Strip::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setPen(QPen(look.hair, 1));
     painter.drawLine(0, 0, width(), 0);
-    const char* names[4] = {QT_TR_NOOP("volts"), QT_TR_NOOP("amps"), QT_TR_NOOP("power delivered"), QT_TR_NOOP("warmest rise")};
+    const char* names[4] = {QT_TR_NOOP("volts"), QT_TR_NOOP("amps"), QT_TR_NOOP("power delivered"),
+                            QT_TR_NOOP("warmest rise")};
     const char* units[4] = {"V", "A", "W", "K"};
     const double column = width() / 4.0;
     for (int i = 0; i < 4; ++i) {
@@ -48,15 +57,20 @@ void Strip::paintEvent(QPaintEvent*) {
         painter.setFont(Look::large());
         painter.setPen(m_here ? look.ink : look.faint);
         const bool known = m_here && !m_points.empty();
-        const QString number = known ? QString::fromStdString(quantityText(std::max(0.0, m_points.back().value[i]), units[i])) : QStringLiteral("\u2013");
+        const QString number =
+            known ? QString::fromStdString(quantityText(shown(m_points.back().value[i], i), units[i]))
+                  : QStringLiteral("\u2013");
         painter.drawText(room.adjusted(0, 12, 0, 0), Qt::AlignLeft | Qt::AlignTop, number);
         if (!known) continue;
         double most = 1e-9;
-        for (const Point& p : m_points) most = std::max(most, p.value[i]);
+        for (const Point& p : m_points)
+            most = std::max(most, p.value[i]);
         const QRectF plot = room.adjusted(0, 42, 0, -2);
         const double now = m_points.back().time_s;
         QPolygonF line;
-        for (const Point& p : m_points) line << QPointF(plot.right() - (now - p.time_s) / shownSeconds * plot.width(), plot.bottom() - std::clamp(p.value[i] / most, 0.0, 1.0) * plot.height());
+        for (const Point& p : m_points)
+            line << QPointF(plot.right() - (now - p.time_s) / shownSeconds * plot.width(),
+                            plot.bottom() - std::clamp(p.value[i] / most, 0.0, 1.0) * plot.height());
         painter.setPen(QPen(m_output && i < 3 ? look.ember : look.ink, 1.3));
         painter.drawPolyline(line);
         painter.setPen(QPen(look.hair, 1));

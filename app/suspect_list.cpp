@@ -20,7 +20,8 @@ SuspectList::SuspectList(QWidget* parent) : QWidget(parent) {
 void SuspectList::show(const Assessment* assessment) {
     m_assessment = assessment;
     QString words;
-    for (const Row& row : rows()) words += nameOf(*row.suspect) + QString(" %1 %; ").arg(std::lround(100 * row.suspect->odds));
+    for (const Row& row : rows())
+        words += nameOf(*row.suspect) + QString(" %1 %; ").arg(std::lround(100 * row.suspect->odds));
     setAccessibleDescription(words);
     updateGeometry();
     update();
@@ -32,7 +33,11 @@ void SuspectList::choose(const std::string& part) {
     update();
 }
 
-QString SuspectList::nameOf(const Suspect& suspect) const { return suspect.part < 0 ? tr("something else") : QString::fromStdString(m_assessment->state.board.parts[suspect.part].designator); }
+QString SuspectList::nameOf(const Suspect& suspect) const {
+    return suspect.part < 0
+               ? tr("something else")
+               : QString::fromStdString(m_assessment->state.board.parts[suspect.part].designator);
+}
 
 std::vector<SuspectList::Row> SuspectList::rows() const {
     std::vector<Row> list;
@@ -61,21 +66,30 @@ void SuspectList::paintRow(QPainter& painter, const Row& row) {
     painter.setPen(QPen(s.cleared ? look.faint : look.ink, 1 + 5 * s.odds));
     painter.setBrush(Qt::NoBrush);
     painter.drawEllipse(QPointF(18, middle), 9, 9);
-    if (s.cleared) painter.drawPolyline(QPolygonF() << QPointF(14, middle) << QPointF(17, middle + 4) << QPointF(23, middle - 4));
+    if (s.cleared)
+        painter.drawPolyline(QPolygonF()
+                             << QPointF(14, middle) << QPointF(17, middle + 4) << QPointF(23, middle - 4));
     painter.setPen(s.cleared ? look.faint : look.ink);
     painter.setFont(Look::bold(Look::text()));
     painter.drawText(QRectF(40, row.top, 120, rowHeight), Qt::AlignVCenter, nameOf(s));
-    const QString odds = s.odds < 0.0995 ? QString("%1 %").arg(100 * s.odds, 0, 'f', 1) : QString("%1 %").arg(std::lround(100 * s.odds));
+    const QString odds = s.odds > 0.995    ? QStringLiteral("> 99 %")
+                         : s.odds < 0.0995 ? QString("%1 %").arg(100 * s.odds, 0, 'f', 1)
+                                           : QString("%1 %").arg(std::lround(100 * s.odds));
     painter.drawText(QRectF(width() - 90, row.top, 82, rowHeight), Qt::AlignVCenter | Qt::AlignRight, odds);
     painter.setFont(Look::small());
     painter.setPen(look.faint);
-    const QString kind = s.part < 0 ? QString() : QString::fromStdString(std::string(wordOf(m_assessment->state.board.parts[s.part].partClass)));
+    const QString kind =
+        s.part < 0
+            ? QString()
+            : QString::fromStdString(std::string(wordOf(m_assessment->state.board.parts[s.part].partClass)));
     const int nameWidth = QFontMetrics(Look::bold(Look::text())).horizontalAdvance(nameOf(s));
-    painter.drawText(QRectF(48 + nameWidth, row.top, width() - 140 - nameWidth, rowHeight), Qt::AlignVCenter, s.cleared ? tr("cleared") : kind);
+    painter.drawText(QRectF(48 + nameWidth, row.top, width() - 140 - nameWidth, rowHeight), Qt::AlignVCenter,
+                     s.cleared ? tr("cleared") : kind);
     if (nameOf(s) != m_chosen) return;
 
     double most = 1;
-    for (const Evidence& e : s.evidence) most = std::max(most, std::fabs(e.weight));
+    for (const Evidence& e : s.evidence)
+        most = std::max(most, std::fabs(e.weight));
     double y = row.top + rowHeight;
     const double axis = 40 + (width() - 60) / 2.0, reach = (width() - 60) / 2.0;
     painter.setPen(QPen(look.hair, 1));
@@ -83,7 +97,8 @@ void SuspectList::paintRow(QPainter& painter, const Row& row) {
     for (const Evidence& e : s.evidence) {
         painter.setPen(look.ink);
         painter.setFont(Look::small());
-        const QString words = painter.fontMetrics().elidedText(QString::fromStdString(e.what), Qt::ElideRight, width() - 50);
+        const QString words =
+            painter.fontMetrics().elidedText(QString::fromStdString(e.what), Qt::ElideRight, width() - 50);
         painter.drawText(QRectF(40, y, width() - 48, 16), Qt::AlignVCenter, words);
         const double length = reach * e.weight / most;
         const QRectF bar(std::min(axis, axis + length), y + 18, std::max(1.0, std::fabs(length)), 7);
@@ -101,10 +116,12 @@ void SuspectList::paintEvent(QPaintEvent*) {
     if (list.empty()) {
         painter.setFont(Look::text());
         painter.setPen(Look::current().faint);
-        painter.drawText(rect().adjusted(4, 4, -4, -4), Qt::TextWordWrap, tr("Suspects show up once a rail reads as down."));
+        painter.drawText(rect().adjusted(4, 4, -4, -4), Qt::TextWordWrap,
+                         tr("Suspects show up once a rail reads as down."));
         return;
     }
-    for (const Row& row : list) paintRow(painter, row);
+    for (const Row& row : list)
+        paintRow(painter, row);
     if (hasFocus()) {
         painter.setPen(QPen(Look::current().faint, 1, Qt::DotLine));
         painter.setBrush(Qt::NoBrush);
@@ -125,11 +142,16 @@ void SuspectList::mousePressEvent(QMouseEvent* event) {
 
 void SuspectList::keyPressEvent(QKeyEvent* event) {
     const auto list = rows();
-    if (list.empty() || (event->key() != Qt::Key_Down && event->key() != Qt::Key_Up)) return QWidget::keyPressEvent(event);
-    auto at = std::find_if(list.begin(), list.end(), [this](const Row& row) { return nameOf(*row.suspect) == m_chosen; });
-    if (at == list.end()) at = list.begin();
-    else if (event->key() == Qt::Key_Down && at + 1 != list.end()) ++at;
-    else if (event->key() == Qt::Key_Up && at != list.begin()) --at;
+    if (list.empty() || (event->key() != Qt::Key_Down && event->key() != Qt::Key_Up))
+        return QWidget::keyPressEvent(event);
+    auto at = std::find_if(list.begin(), list.end(),
+                           [this](const Row& row) { return nameOf(*row.suspect) == m_chosen; });
+    if (at == list.end())
+        at = list.begin();
+    else if (event->key() == Qt::Key_Down && at + 1 != list.end())
+        ++at;
+    else if (event->key() == Qt::Key_Up && at != list.begin())
+        --at;
     m_chosen = nameOf(*at->suspect);
     updateGeometry();
     update();

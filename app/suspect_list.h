@@ -6,8 +6,8 @@
 
 namespace ustor {
 
-/// Suspects with rings of odds; the chosen one shows its evidence as bars that add up: to the right for it, to the left
-/// against it, each measured against the average suspect.
+/// Suspects with rings of odds; the chosen one shows its evidence as bars that add up: to the right for it,
+/// to the left against it, each measured against the average suspect.
 class SuspectList : public QWidget {
     Q_OBJECT
   public:

@@ -22,11 +22,13 @@ class Knot : public QStyledItemDelegate {
     QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override {
         const int width = std::max(120, option.widget ? option.widget->width() - 52 : 200);
         const QFontMetrics metrics(Look::text());
-        const QRect text = metrics.boundingRect(QRect(0, 0, width, 1000), Qt::TextWordWrap, index.data().toString());
+        const QRect text =
+            metrics.boundingRect(QRect(0, 0, width, 1000), Qt::TextWordWrap, index.data().toString());
         return {width, text.height() + QFontMetrics(Look::small()).height() + 12};
     }
 
-    void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+    void paint(QPainter* painter, const QStyleOptionViewItem& option,
+               const QModelIndex& index) const override {
         const Look& look = Look::current();
         const bool struck = index.data(StruckOut).toBool(), chosen = option.state & QStyle::State_Selected;
         painter->save();
@@ -56,14 +58,19 @@ QString firstSuspects(const Assessment& a) {
     for (const Suspect& s : a.suspects) {
         constexpr int most = 3;
         if (s.part < 0 || shown++ >= most) continue;
-        text += (text.isEmpty() ? "" : ", ") + QString("%1 %2 %").arg(QString::fromStdString(a.state.board.parts[s.part].designator)).arg(std::lround(100 * s.odds));
+        text += (text.isEmpty() ? "" : ", ") +
+                QString("%1 %2 %")
+                    .arg(QString::fromStdString(a.state.board.parts[s.part].designator))
+                    .arg(std::lround(100 * s.odds));
     }
     return text.isEmpty() ? QObject::tr("no suspects") : text;
 }
 
 } // namespace
 
-TrailPanel::TrailPanel(QWidget* parent) : QWidget(parent), m_list(new QListWidget), m_effect(new QLabel), m_strike(new QPushButton(tr("Strike out"))) {
+TrailPanel::TrailPanel(QWidget* parent)
+    : QWidget(parent), m_list(new QListWidget), m_effect(new QLabel),
+      m_strike(new QPushButton(tr("Strike out"))) {
     auto* title = new QLabel(tr("Trail"));
     title->setFont(Look::bold(Look::text()));
     m_list->setItemDelegate(new Knot(m_list));
@@ -116,7 +123,10 @@ void TrailPanel::explain() {
     const bool struck = item->data(StruckOut).toBool();
     m_strike->setText(struck ? tr("Bring back") : tr("Strike out"));
     const long id = item->data(Id).toLongLong();
-    m_effect->setText(struck ? tr("Struck out: it does not count.") : tr("With it: %1\nWithout: %2").arg(firstSuspects(m_session->assessment()), firstSuspects(m_session->without(id))));
+    m_effect->setText(
+        struck ? tr("Struck out: it does not count.")
+               : tr("With it: %1\nWithout: %2")
+                     .arg(firstSuspects(m_session->assessment()), firstSuspects(m_session->without(id))));
 }
 
 } // namespace ustor

@@ -9,8 +9,8 @@ class QPushButton;
 
 namespace ustor {
 
-/// The facts of the case as a thread with knots, in the order they came. One can be chosen: what it did to the odds
-/// is shown, and it can be struck out or brought back.
+/// The facts of the case as a thread with knots, in the order they came. One can be chosen: what it did to
+/// the odds is shown, and it can be struck out or brought back.
 class TrailPanel : public QWidget {
     Q_OBJECT
   public:

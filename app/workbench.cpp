@@ -9,7 +9,8 @@
 #include "app/suspect_list.h"
 #include "app/trail_panel.h"
 #include "base/quantity_text.h"
-#include "session/places.h"
+#include "rail/handy_place.h"
+#include "session/landmarks.h"
 #include "store/report.h"
 
 #include <QFile>
@@ -22,19 +23,27 @@
 namespace ustor {
 namespace {
 
-QString text(const std::string& s) { return QString::fromStdString(s); }
+QString text(const std::string& s) {
+    return QString::fromStdString(s);
+}
 
-std::filesystem::path registrationFile(const CaseSession& session, Side side) { return session.folder().path / ("registration-" + std::string(wordOf(side)) + ".json"); }
+std::filesystem::path registrationFile(const CaseSession& session, Side side) {
+    return session.folder().path / ("registration-" + std::string(wordOf(side)) + ".json");
+}
 
 } // namespace
 
 Workbench::Workbench(QWidget* parent)
-    : QWidget(parent), m_trail(new TrailPanel), m_board(new BoardView), m_heat(new HeatView), m_next(new NextPanel), m_suspects(new SuspectList), m_strip(new Strip), m_entry(new EntryBar), m_rails(new QLabel) {
+    : QWidget(parent), m_trail(new TrailPanel), m_board(new BoardView), m_heat(new HeatView),
+      m_next(new NextPanel), m_suspects(new SuspectList), m_strip(new Strip), m_entry(new EntryBar),
+      m_rails(new QLabel) {
     layOut();
     connectParts();
 }
 
-Workbench::~Workbench() { closeCase(); }
+Workbench::~Workbench() {
+    closeCase();
+}
 
 void Workbench::layOut() {
     m_trail->setFixedWidth(250);
@@ -60,7 +69,6 @@ void Workbench::layOut() {
     middle->addWidget(m_board, 1);
     middle->addWidget(m_rails);
     middle->addWidget(m_entry);
-    middle->addWidget(m_strip);
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(0);
@@ -71,7 +79,8 @@ void Workbench::layOut() {
 
 void Workbench::connectParts() {
     connect(m_trail, &TrailPanel::strikeWanted, this, [this](long id) {
-        if (const auto struck = m_session->toggleStruck(id); !struck) m_entry->say(text(struck.error().text()));
+        if (const auto struck = m_session->toggleStruck(id); !struck)
+            m_entry->say(text(struck.error().text()));
     });
     connect(m_next, &NextPanel::wanted, this, &Workbench::carryOut);
     connect(m_next, &NextPanel::stopWanted, this, [this] {
@@ -85,7 +94,8 @@ void Workbench::connectParts() {
     connect(m_suspects, &SuspectList::chosen, this, [this](const QString& part) {
         if (m_session && m_session->board().findPart(part.toStdString()) >= 0) m_board->find(part);
     });
-    connect(m_board, &BoardView::partChosen, this, [this](const QString& part) { m_suspects->choose(part.toStdString()); });
+    connect(m_board, &BoardView::partChosen, this,
+            [this](const QString& part) { m_suspects->choose(part.toStdString()); });
     connect(m_board, &BoardView::placeChosen, m_entry, &EntryBar::setPlace);
     connect(m_entry, &EntryBar::noted, this, &Workbench::add);
     connect(m_heat, &HeatView::aligned, this, [this](const std::vector<Landmark>& landmarks) {
@@ -114,7 +124,8 @@ void Workbench::open(std::unique_ptr<CaseSession> session) {
     refresh();
     m_board->fit();
     QString warnings;
-    for (const auto& w : m_session->folder().warnings) warnings += text(w) + " ";
+    for (const auto& w : m_session->folder().warnings)
+        warnings += text(w) + " ";
     m_entry->say(warnings);
 }
 
@@ -123,7 +134,9 @@ void Workbench::readRegistrations() {
         m_registration[side == Side::Bottom].reset();
         QFile file(text(registrationFile(*m_session, side).string()));
         if (!file.open(QIODevice::ReadOnly)) continue;
-        if (const auto read = registrationFromJson(file.readAll().toStdString(), file.fileName().toStdString())) m_registration[side == Side::Bottom] = read.value();
+        if (const auto read =
+                registrationFromJson(file.readAll().toStdString(), file.fileName().toStdString()))
+            m_registration[side == Side::Bottom] = read.value();
     }
 }
 
@@ -133,10 +146,12 @@ void Workbench::connectBench(const BenchAddress& address) {
     connect(m_bench.get(), &BenchLink::frame, m_heat, &HeatView::addFrame);
     connect(m_bench.get(), &BenchLink::stateChanged, this, [this] {
         if (!m_bench->lastSample()) m_strip->lose();
-        emit outputChanged(m_bench->outputOn());
+        tellOutput();
     });
     connect(m_bench.get(), &BenchLink::trouble, this, [this](const QString& what) { m_entry->say(what); });
-    connect(&m_bench->camera(), &Camera::lost, m_heat, [this](const QString& why) { m_heat->lose(tr("Camera lost: %1. It is tried again by itself.").arg(why)); });
+    connect(&m_bench->camera(), &Camera::lost, m_heat, [this](const QString& why) {
+        m_heat->lose(tr("Camera lost: %1. It is tried again by itself.").arg(why));
+    });
     connect(&m_bench->meter(), &Meter::reading, this, [this](const Reading& reading) {
         if (m_readingPlace.empty()) return;
         const std::string place = std::exchange(m_readingPlace, {});
@@ -149,9 +164,15 @@ void Workbench::connectBench(const BenchAddress& address) {
     });
     if (address.control.known()) {
         m_hands = std::make_unique<Hands>();
-        if (const auto opened = m_hands->open(address.control); !opened) m_entry->say(text(opened.error().text()));
+        if (const auto opened = m_hands->open(address.control); !opened)
+            m_entry->say(text(opened.error().text()));
     }
     m_bench->open(address);
+}
+
+/// Between two pulses the board counts as energised: the next one comes by itself.
+void Workbench::tellOutput() {
+    emit outputChanged((m_bench && m_bench->outputOn()) || injecting());
 }
 
 void Workbench::closeCase() {
@@ -176,12 +197,17 @@ void Workbench::refresh() {
     QString rails;
     for (const RailJudgement& r : a.rails) {
         const bool down = a.down.holds(r.net);
-        const QString line = text(a.state.board.nets[r.net].name) + " " + text(r.reading) + " " + text(std::string(wordOf(r.ruling.state)));
-        rails += (rails.isEmpty() ? "" : "   \u00b7   ") + (down ? "<b>" + line.toHtmlEscaped() + "</b>" : line.toHtmlEscaped());
+        const QString line = text(a.state.board.nets[r.net].name) + " " + text(r.reading) + " " +
+                             text(std::string(wordOf(r.ruling.state)));
+        rails += (rails.isEmpty() ? "" : "   \u00b7   ") +
+                 (down ? "<b>" + line.toHtmlEscaped() + "</b>" : line.toHtmlEscaped());
     }
     m_rails->setText(rails.isEmpty() ? tr("Rails that were read show up here.") : rails);
     const NextMove* next = m_next->shown();
-    const bool probe = next && (next->kind == MoveKind::MeasureRail || next->kind == MoveKind::MeasureAfterLift || next->kind == MoveKind::ProveRail || next->kind == MoveKind::Inject || next->kind == MoveKind::Lift);
+    const bool probe =
+        next &&
+        (next->kind == MoveKind::MeasureRail || next->kind == MoveKind::MeasureAfterLift ||
+         next->kind == MoveKind::ProveRail || next->kind == MoveKind::Inject || next->kind == MoveKind::Lift);
     std::string place = probe ? next->place : std::string();
     if (next && next->kind == MoveKind::Lift) {
         m_board->select(place);
@@ -204,20 +230,29 @@ void Workbench::carryOut(const NextMove& move) {
     switch (move.kind) {
     case MoveKind::MeasureRail:
     case MoveKind::MeasureAfterLift:
-    case MoveKind::ProveRail: return takeReading(move.place);
-    case MoveKind::LookOver: return add(Seen{"", Damage::None, "looked over both sides"});
-    case MoveKind::ChooseRail: return add(RailChosen{move.place});
+    case MoveKind::ProveRail:
+        return takeReading(move.place);
+    case MoveKind::LookOver:
+        return add(Seen{"", Damage::None, "looked over both sides"});
+    case MoveKind::ChooseRail:
+        return add(RailChosen{move.place});
     case MoveKind::Inject: {
         const bool bottom = move.sentence.find("bottom side") != std::string::npos;
         return prepareInjection(bottom ? Side::Bottom : Side::Top);
     }
-    case MoveKind::TurnOver: return prepareInjection(otherSide(m_facing));
-    case MoveKind::Lift: return add(Lifted{move.place});
-    case MoveKind::Replace: return add(Refitted{move.place, true, ""});
-    case MoveKind::Close: return add(Closed{true, m_session->assessment().culprit, ""});
-    case MoveKind::Stop: return add(Closed{false, "", "no rail is down: not a short"});
+    case MoveKind::TurnOver:
+        return prepareInjection(otherSide(m_facing));
+    case MoveKind::Lift:
+        return add(Lifted{move.place});
+    case MoveKind::Replace:
+        return add(Refitted{move.place, true, ""});
+    case MoveKind::Close:
+        return add(Closed{true, m_session->assessment().culprit, ""});
+    case MoveKind::Stop:
+        return add(Closed{false, "", "no rail is down: not a short"});
     case MoveKind::NoteComplaint:
-    case MoveKind::ReadSource: return typeReading();
+    case MoveKind::ReadSource:
+        return typeReading();
     }
 }
 
@@ -228,7 +263,8 @@ void Workbench::takeReading(const std::string& place) {
         return m_entry->startTyping();
     }
     if (m_hands)
-        if (const auto touched = m_hands->probes(place, groundPlace(m_session->board())); !touched) return m_entry->say(text(touched.error().text()));
+        if (const auto touched = m_hands->probes(place, groundPlace(m_session->board())); !touched)
+            return m_entry->say(text(touched.error().text()));
     m_readingPlace = place;
     m_bench->meter().read(m_entry->mode());
 }
@@ -245,7 +281,8 @@ InjectionPlan Workbench::plan() const {
 
 void Workbench::prepareInjection(Side side) {
     if (!m_bench || !m_bench->supply().isConnected() || !m_bench->camera().isConnected())
-        return m_entry->say(tr("An injection needs supply and camera: connect a bench on the page of cases."));
+        return m_entry->say(
+            tr("An injection needs supply and camera: connect a bench on the page of cases."));
     const Assessment& a = m_session->assessment();
     if (a.down.nets.empty()) return m_entry->say(tr("No rail is known to be down."));
     m_facing = side;
@@ -265,7 +302,10 @@ void Workbench::prepareInjection(Side side) {
         names << text(m_session->board().parts[p].designator);
         places.push_back(m_session->board().parts[p].centre);
     }
-    m_next->showBusy(tr("Show where the camera looks"), tr("Click the middle of %1 in the camera picture, one after the other. Plus lead on %2, minus on %3.").arg(names.join(", "), text(m_plus), text(m_minus)));
+    m_next->showBusy(
+        tr("Show where the camera looks"),
+        tr("Click the middle of %1 in the camera picture, one after the other. Plus lead on %2, minus on %3.")
+            .arg(names.join(", "), text(m_plus), text(m_minus)));
     m_heat->askLandmarks(names, places);
 }
 
@@ -283,12 +323,22 @@ void Workbench::inject() {
         m_board->setHeat(heat, m_registration[m_facing == Side::Bottom]);
         m_strip->setWarmest(heat.warmest_k);
         std::vector<PixelPoint> spots;
-        for (const auto& s : heat.located.sources) spots.push_back(s.spot.at);
+        for (const auto& s : heat.located.sources)
+            spots.push_back(s.spot.at);
         m_heat->setSpots(spots);
         if (m_run && m_run->running()) {
             const auto& step = m_run->plan().steps[m_run->step()];
-            const QString found = heat.located.sources.empty() ? tr("nothing certain yet") : tr("%1: %2 sigma").arg(text(std::string(wordOf(heat.located.verdict)))).arg(heat.located.sources.front().spot.snr, 0, 'f', 0);
-            m_next->showBusy(tr("Injecting %1 into %2").arg(text(quantityText(step.amps.value, "A")), text(m_plus)), tr("%1 s so far, %2 % of the plan; %3. Esc stops.").arg(heat.seconds, 0, 'f', 0).arg(100 * m_run->progress(), 0, 'f', 0).arg(found));
+            const QString found = heat.located.sources.empty()
+                                      ? tr("nothing certain yet")
+                                      : tr("%1: %2 sigma")
+                                            .arg(text(std::string(wordOf(heat.located.verdict))))
+                                            .arg(heat.located.sources.front().spot.snr, 0, 'f', 0);
+            m_next->showBusy(
+                tr("Injecting %1 into %2").arg(text(quantityText(step.amps.value, "A")), text(m_plus)),
+                tr("%1 s so far, %2 % of the plan; %3. Esc stops.")
+                    .arg(heat.seconds, 0, 'f', 0)
+                    .arg(100 * m_run->progress(), 0, 'f', 0)
+                    .arg(found));
         }
     });
     connect(m_run.get(), &InjectionRun::finished, this, &Workbench::finishInjection);
@@ -297,18 +347,26 @@ void Workbench::inject() {
         m_entry->say(text(started.error().text()));
         return;
     }
+    tellOutput();
     const auto& bound = settings.plan.limits.voltBounds.front();
     m_next->showBusy(tr("Injecting %1 into %2").arg(text(quantityText(first.amps.value, "A")), text(m_plus)),
-                     tr("At most %1; never above %2 because %3. Esc stops.").arg(text(quantityText(first.volts.value, "V")), text(quantityText(bound.value, "V")), text(bound.reason)));
+                     tr("At most %1; never above %2 because %3. Esc stops.")
+                         .arg(text(quantityText(first.volts.value, "V")),
+                              text(quantityText(bound.value, "V")), text(bound.reason)));
 }
 
 void Workbench::finishInjection(const InjectionOutcome& outcome) {
     m_next->endBusy();
-    const std::string folder = std::filesystem::relative(m_recordingFolder, m_session->folder().path).string();
+    tellOutput();
+    const std::string folder =
+        std::filesystem::relative(m_recordingFolder, m_session->folder().path).string();
     const NetIndex net = netOfPlace(m_session->board(), m_plus);
-    add(InjectionDone{net >= 0 ? m_session->board().nets[net].name : m_plus, m_plus, m_minus, outcome.volts, outcome.amps, outcome.deliveredWatts, outcome.seconds, folder, outcome.cause});
+    add(InjectionDone{net >= 0 ? m_session->board().nets[net].name : m_plus, m_plus, m_minus, outcome.volts,
+                      outcome.amps, outcome.deliveredWatts, outcome.seconds, folder, outcome.cause});
     constexpr int enoughFrames = 100;
-    if (outcome.heat.frames >= enoughFrames && (outcome.cause == StopCause::Finished || outcome.cause == StopCause::Certain || !outcome.heat.located.sources.empty())) {
+    if (outcome.heat.frames >= enoughFrames &&
+        (outcome.cause == StopCause::Finished || outcome.cause == StopCause::Certain ||
+         !outcome.heat.located.sources.empty())) {
         HeatFound heat{outcome.heat.located.verdict, m_facing, {}, folder};
         for (const auto& s : outcome.heat.located.sources)
             if (s.board) heat.spots.push_back({*s.board, s.sigma_mm, s.spot.snr, s.power_mw, s.delay_s});
@@ -334,17 +392,23 @@ void Workbench::redo() {
     if (const auto redone = m_session->redo(); !redone) m_entry->say(text(redone.error().text()));
 }
 
-void Workbench::doNext() { m_next->button()->click(); }
+void Workbench::doNext() {
+    m_next->button()->click();
+}
 
-void Workbench::typeReading() { m_entry->startTyping(); }
+void Workbench::typeReading() {
+    m_entry->startTyping();
+}
 
 QString Workbench::writeReport() {
     if (!m_session) return {};
     const QImage picture = m_board->grab().toImage();
     const std::filesystem::path file = m_session->folder().path / "report.pdf";
-    const ReportInput input{m_session->folder().title, &m_session->facts(), &m_session->assessment(), picture};
+    const ReportInput input{m_session->folder().title, &m_session->facts(), &m_session->assessment(),
+                            picture};
     const auto written = writeReportPdf(input, file);
-    const QString words = written ? tr("Report written: %1").arg(text(file.string())) : text(written.error().text());
+    const QString words =
+        written ? tr("Report written: %1").arg(text(file.string())) : text(written.error().text());
     m_entry->say(words);
     return words;
 }

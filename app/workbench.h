@@ -35,6 +35,7 @@ class Workbench : public QWidget {
     Hands* hands() const { return m_hands.get(); }
     BoardView& board() const { return *m_board; }
     HeatView& heat() const { return *m_heat; }
+    Strip* strip() const { return m_strip; } ///< placed by the window, on every page
 
     void switchOff();
     void undo();
@@ -61,6 +62,7 @@ class Workbench : public QWidget {
     void finishInjection(const InjectionOutcome& outcome);
     InjectionPlan plan() const;
     void readRegistrations();
+    void tellOutput();
 
     std::unique_ptr<CaseSession> m_session;
     std::unique_ptr<BenchLink> m_bench;

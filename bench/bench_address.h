@@ -18,7 +18,8 @@ struct SocketAddress {
 /// "host:port" or "host" with SCPI's customary port 5025.
 Result<SocketAddress> addressFromText(const QString& text);
 
-/// Where the instruments of a bench are. The control socket is only there on a simulated bench, and only practice uses it.
+/// Where the instruments of a bench are. The control socket is only there on a simulated bench, and only
+/// practice uses it.
 struct BenchAddress {
     SocketAddress supply, meter, camera, control;
     double speed = 1; ///< of the bench's time against the host's; 1 for anything real

@@ -8,7 +8,8 @@
 namespace ustor {
 
 /// Lines of JSON between the window and the guard, over the guard's standard input and output.
-/// To the guard:   {"do":"beat"} {"do":"cap","volts":..,"amps":..} {"do":"limits","volts":..,"amps":..,"over_volts":..}
+/// To the guard:   {"do":"beat"} {"do":"cap","volts":..,"amps":..}
+/// {"do":"limits","volts":..,"amps":..,"over_volts":..}
 ///                 {"do":"on"} {"do":"off"} {"do":"quit"}
 /// From the guard: {"is":"connected","identity":..} {"is":"lost","why":..} {"is":"refused","error":..}
 ///                 {"is":"telemetry","time_s":..,"output":..,"set_volts":..,"set_amps":..,"volts":..,"amps":..}

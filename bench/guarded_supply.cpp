@@ -8,14 +8,16 @@
 
 namespace ustor {
 
-GuardedSupply::GuardedSupply(QString program, QObject* parent) : Supply(parent), m_program(std::move(program)) {
+GuardedSupply::GuardedSupply(QString program, QObject* parent)
+    : Supply(parent), m_program(std::move(program)) {
     // A session of its own: what is sent to the window's process group does not take the guard along.
     m_process.setChildProcessModifier([] { ::setsid(); });
     m_process.setProcessChannelMode(QProcess::ForwardedErrorChannel);
     m_beat.setInterval(GuardTiming::beat_ms);
     connect(&m_beat, &QTimer::timeout, this, [this] { tell({{"do", "beat"}}); });
     connect(&m_process, &QProcess::readyReadStandardOutput, this, [this] {
-        while (m_process.canReadLine()) take(m_process.readLine());
+        while (m_process.canReadLine())
+            take(m_process.readLine());
     });
     connect(&m_process, &QProcess::finished, this, [this] {
         m_connected = false;
@@ -66,22 +68,29 @@ void GuardedSupply::setLimits(Volts volts, Amps amps, Volts overVoltage) {
     tell({{"do", "limits"}, {"volts", volts.value}, {"amps", amps.value}, {"over_volts", overVoltage.value}});
 }
 
-void GuardedSupply::switchOn() { tell({{"do", "on"}}); }
+void GuardedSupply::switchOn() {
+    tell({{"do", "on"}});
+}
 
-void GuardedSupply::switchOff() { tell({{"do", "off"}}); }
+void GuardedSupply::switchOff() {
+    tell({{"do", "off"}});
+}
 
 void GuardedSupply::take(const QByteArray& line) {
     const QJsonObject j = QJsonDocument::fromJson(line).object();
     const QString is = j["is"].toString();
-    if (is == "telemetry") emit telemetry(sampleFromTelemetry(j));
+    if (is == "telemetry")
+        emit telemetry(sampleFromTelemetry(j));
     else if (is == "connected") {
         m_connected = true;
         emit connected(j["identity"].toString());
     } else if (is == "lost") {
         m_connected = false;
         emit lost(j["why"].toString());
-    } else if (is == "refused") emit refused(j["error"].toString());
-    else if (is == "off") emit switchedOffByGuard(j["why"].toString());
+    } else if (is == "refused")
+        emit refused(j["error"].toString());
+    else if (is == "off")
+        emit switchedOffByGuard(j["why"].toString());
 }
 
 } // namespace ustor

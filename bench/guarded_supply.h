@@ -8,8 +8,8 @@
 
 namespace ustor {
 
-/// The window's side of the guard: starts the guard process, tells it that the window lives, passes wishes on. When
-/// the guard itself dies, a new one is started, which switches the output off first.
+/// The window's side of the guard: starts the guard process, tells it that the window lives, passes wishes
+/// on. When the guard itself dies, a new one is started, which switches the output off first.
 class GuardedSupply : public Supply {
     Q_OBJECT
   public:

@@ -6,7 +6,8 @@
 
 namespace ustor {
 
-ReplayCamera::ReplayCamera(Recording recording, double speed, QObject* parent) : Camera(parent), m_recording(std::move(recording)), m_speed(speed) {
+ReplayCamera::ReplayCamera(Recording recording, double speed, QObject* parent)
+    : Camera(parent), m_recording(std::move(recording)), m_speed(speed) {
     m_info = m_recording.info;
     m_timer.setInterval(5);
     connect(&m_timer, &QTimer::timeout, this, &ReplayCamera::play);

@@ -15,11 +15,13 @@ ScpiConnection::ScpiConnection(QObject* parent) : QObject(parent) {
     connect(&m_socket, &QTcpSocket::disconnected, this, [this] { fail("the connection was closed"); });
     connect(&m_socket, &QTcpSocket::errorOccurred, this, [this] { fail(m_socket.errorString()); });
     connect(&m_socket, &QTcpSocket::readyRead, this, [this] {
-        while (m_socket.canReadLine()) takeLine(QString::fromLatin1(m_socket.readLine()).trimmed());
+        while (m_socket.canReadLine())
+            takeLine(QString::fromLatin1(m_socket.readLine()).trimmed());
         constexpr qint64 longestLine = 1 << 20;
         if (m_socket.bytesAvailable() > longestLine) fail("an answer without an end");
     });
-    connect(&m_answerTimer, &QTimer::timeout, this, [this] { fail("no answer within " + QString::number(m_timeout_ms) + " ms"); });
+    connect(&m_answerTimer, &QTimer::timeout, this,
+            [this] { fail("no answer within " + QString::number(m_timeout_ms) + " ms"); });
     connect(&m_reconnectTimer, &QTimer::timeout, this, &ScpiConnection::connectNow);
 }
 
@@ -45,7 +47,8 @@ void ScpiConnection::close() {
 }
 
 void ScpiConnection::connectNow() {
-    if (m_wanted && m_socket.state() == QAbstractSocket::UnconnectedState) m_socket.connectToHost(m_address.host, m_address.port);
+    if (m_wanted && m_socket.state() == QAbstractSocket::UnconnectedState)
+        m_socket.connectToHost(m_address.host, m_address.port);
 }
 
 void ScpiConnection::fail(const QString& why) {
@@ -58,7 +61,9 @@ void ScpiConnection::fail(const QString& why) {
     }
     const auto waiting = std::exchange(m_queue, {});
     for (const Item& item : waiting)
-        if (item.answer) item.answer(Error{why.toStdString(), where().toStdString(), "the setting may not have been taken"});
+        if (item.answer)
+            item.answer(
+                Error{why.toStdString(), where().toStdString(), "the setting may not have been taken"});
     if (!m_wanted) return;
     constexpr int pause_ms = 250;
     if (!m_reconnectTimer.isActive()) m_reconnectTimer.start(pause_ms);

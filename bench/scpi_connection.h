@@ -11,7 +11,8 @@
 
 namespace ustor {
 
-/// One instrument on a raw TCP socket: commands and queries in order, each query with a time-out; reconnects by itself.
+/// One instrument on a raw TCP socket: commands and queries in order, each query with a time-out; reconnects
+/// by itself.
 class ScpiConnection : public QObject {
     Q_OBJECT
   public:
@@ -26,7 +27,8 @@ class ScpiConnection : public QObject {
     QString where() const { return m_address.text(); }
 
     void setTimeout(int milliseconds) { m_timeout_ms = milliseconds; }
-    /// Sends a setting and reads the error queue behind it; the answer is the instrument's error or an empty text.
+    /// Sends a setting and reads the error queue behind it; the answer is the instrument's error or an empty
+    /// text.
     void set(const QString& command, Answer answer = {});
     void query(const QString& command, Answer answer);
     /// Sends at once, before everything that waits: for switching off.

@@ -15,7 +15,10 @@ ScpiMeter::ScpiMeter(QObject* parent) : Meter(parent) {
 }
 
 void ScpiMeter::read(MeterMode mode) {
-    const char* node = mode == MeterMode::Volts ? "VOLT" : mode == MeterMode::Diode ? "DIOD" : mode == MeterMode::Beep ? "CONT" : "RES";
+    const char* node = mode == MeterMode::Volts   ? "VOLT"
+                       : mode == MeterMode::Diode ? "DIOD"
+                       : mode == MeterMode::Beep  ? "CONT"
+                                                  : "RES";
     if (!m_connection.isOpen()) {
         emit failed("the meter is not connected");
         return;
@@ -27,9 +30,12 @@ void ScpiMeter::read(MeterMode mode) {
         }
         const auto value = numberFromText(answer.value().toStdString());
         constexpr double overRange = 9e37;
-        if (!value) emit failed("the meter answered '" + answer.value().left(40) + "', which is no number");
-        else if (*value >= overRange) emit reading({mode, ReadingState::OverRange, 0, 0});
-        else emit reading({mode, ReadingState::Value, *value, 0});
+        if (!value)
+            emit failed("the meter answered '" + answer.value().left(40) + "', which is no number");
+        else if (*value >= overRange)
+            emit reading({mode, ReadingState::OverRange, 0, 0});
+        else
+            emit reading({mode, ReadingState::Value, *value, 0});
     });
 }
 

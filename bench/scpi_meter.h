@@ -5,7 +5,8 @@
 
 namespace ustor {
 
-/// A meter that speaks SCPI: MEASure:RESistance?, DIODe?, CONTinuity?, VOLTage?; 9.9E37 is over range (SCPI-1999).
+/// A meter that speaks SCPI: MEASure:RESistance?, DIODe?, CONTinuity?, VOLTage?; 9.9E37 is over range
+/// (SCPI-1999).
 class ScpiMeter : public Meter {
     Q_OBJECT
   public:

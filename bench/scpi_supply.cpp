@@ -16,7 +16,9 @@ ScpiSupply::ScpiSupply(QObject* parent) : Supply(parent) {
     connect(&m_poll, &QTimer::timeout, this, &ScpiSupply::poll);
 }
 
-void ScpiSupply::open(const SocketAddress& address) { m_connection.open(address); }
+void ScpiSupply::open(const SocketAddress& address) {
+    m_connection.open(address);
+}
 
 void ScpiSupply::greet() {
     m_connection.urgent("OUTP OFF");
@@ -48,8 +50,10 @@ void ScpiSupply::poll() {
 
 void ScpiSupply::checked(const QString& command) {
     m_connection.set(command, [this, command](const Result<QString>& r) {
-        if (!r) emit refused(command + ": " + QString::fromStdString(r.error().text()));
-        else if (!r.value().isEmpty()) emit refused(command + ": " + r.value());
+        if (!r)
+            emit refused(command + ": " + QString::fromStdString(r.error().text()));
+        else if (!r.value().isEmpty())
+            emit refused(command + ": " + r.value());
     });
 }
 
@@ -62,12 +66,18 @@ void ScpiSupply::setLimits(Volts volts, Amps amps, Volts overVoltage) {
     checked("VOLT " + text(volts.value));
 }
 
-void ScpiSupply::switchOn() { checked("OUTP ON"); }
+void ScpiSupply::switchOn() {
+    checked("OUTP ON");
+}
 
-void ScpiSupply::switchOff() { m_connection.urgent("OUTP OFF"); }
+void ScpiSupply::switchOff() {
+    m_connection.urgent("OUTP OFF");
+}
 
 void ScpiSupply::confirmOff(std::function<void(bool)> answer) {
-    m_connection.query("OUTP?", [answer = std::move(answer)](const Result<QString>& r) { answer(r.ok() && (r.value() == "0" || r.value() == "OFF")); });
+    m_connection.query("OUTP?", [answer = std::move(answer)](const Result<QString>& r) {
+        answer(r.ok() && (r.value() == "0" || r.value() == "OFF"));
+    });
 }
 
 } // namespace ustor

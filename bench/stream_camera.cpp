@@ -12,7 +12,8 @@ StreamCamera::StreamCamera(QObject* parent) : Camera(parent) {
     m_reconnect.setSingleShot(true);
     m_reconnect.setInterval(300);
     const auto connectNow = [this] {
-        if (m_wanted && m_socket.state() == QAbstractSocket::UnconnectedState) m_socket.connectToHost(m_address.host, m_address.port);
+        if (m_wanted && m_socket.state() == QAbstractSocket::UnconnectedState)
+            m_socket.connectToHost(m_address.host, m_address.port);
     };
     connect(&m_reconnect, &QTimer::timeout, this, connectNow);
     connect(&m_socket, &QTcpSocket::readyRead, this, &StreamCamera::take);
@@ -52,7 +53,8 @@ void StreamCamera::drop(const QString& why) {
 void StreamCamera::take() {
     m_buffer += m_socket.readAll();
     if (!m_greeted && !takeHeader()) return;
-    while (m_greeted && takeFrame()) {}
+    while (m_greeted && takeFrame()) {
+    }
 }
 
 bool StreamCamera::takeHeader() {
@@ -65,7 +67,8 @@ bool StreamCamera::takeHeader() {
     const QJsonObject j = QJsonDocument::fromJson(m_buffer.left(end)).object();
     m_buffer.remove(0, end + 1);
     const int width = j["width"].toInt(), height = j["height"].toInt();
-    if (j["format"].toString() != "ustor-stream/1" || width < 8 || height < 8 || width > 4096 || height > 4096) {
+    if (j["format"].toString() != "ustor-stream/1" || width < 8 || height < 8 || width > 4096 ||
+        height > 4096) {
         drop("not a camera stream this version reads");
         return false;
     }
@@ -84,13 +87,15 @@ bool StreamCamera::takeFrame() {
     const qsizetype pixels = static_cast<qsizetype>(m_info.width) * m_info.height;
     if (m_buffer.size() < head + 2 * pixels) return false;
     const char* data = m_buffer.constData();
-    const bool fits = m_buffer.startsWith("UFRM") && qFromLittleEndian<quint32>(data + 4) == static_cast<quint32>(m_info.width) &&
+    const bool fits = m_buffer.startsWith("UFRM") &&
+                      qFromLittleEndian<quint32>(data + 4) == static_cast<quint32>(m_info.width) &&
                       qFromLittleEndian<quint32>(data + 8) == static_cast<quint32>(m_info.height);
     if (!fits) {
         drop("the camera stream lost its step");
         return false;
     }
-    ThermalFrame next{static_cast<double>(qFromLittleEndian<quint64>(data + 12)) * 1e-6, cv::Mat(m_info.height, m_info.width, CV_16UC1)};
+    ThermalFrame next{static_cast<double>(qFromLittleEndian<quint64>(data + 12)) * 1e-6,
+                      cv::Mat(m_info.height, m_info.width, CV_16UC1)};
     qFromLittleEndian<quint16>(data + head, pixels, next.centikelvin.ptr<quint16>());
     m_buffer.remove(0, head + 2 * pixels);
     emit frame(next, hostSeconds());

@@ -8,13 +8,14 @@
 
 namespace ustor {
 
-/// A bench supply. Calls return at once. Telemetry comes some twenty times a second while connected; its times are
-/// host seconds.
+/// A bench supply. Calls return at once. Telemetry comes some twenty times a second while connected; its
+/// times are host seconds.
 class Supply : public QObject {
     Q_OBJECT
   public:
     using QObject::QObject;
-    /// Over-voltage trip first, then current and voltage limits; each setting is checked against the error queue.
+    /// Over-voltage trip first, then current and voltage limits; each setting is checked against the error
+    /// queue.
     virtual void setLimits(Volts volts, Amps amps, Volts overVoltage) = 0;
     virtual void switchOn() = 0;
     virtual void switchOff() = 0;

@@ -11,7 +11,8 @@ void Answer::wrong(const Error& error) {
 
 void Answer::print() const {
     if (code == Wrong) return;
-    const std::string out = json ? data.dump(-1, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n" : text;
+    const std::string out =
+        json ? data.dump(-1, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n" : text;
     std::fputs(out.c_str(), stdout);
 }
 

@@ -11,7 +11,9 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-std::vector<std::filesystem::path> paths(const std::vector<std::string>& files) { return {files.begin(), files.end()}; }
+std::vector<std::filesystem::path> paths(const std::vector<std::string>& files) {
+    return {files.begin(), files.end()};
+}
 
 void show(const std::vector<std::string>& files, Answer& answer) {
     const auto read = readBoardFiles(paths(files));
@@ -26,9 +28,14 @@ void show(const std::vector<std::string>& files, Answer& answer) {
     }
     const BoardBox box = board.box();
     Json& j = answer.data;
-    j = {{"name", board.name}, {"parts", board.parts.size()}, {"pads", pads}, {"nets", board.nets.size()}, {"vias", board.vias.size()}};
+    j = {{"name", board.name},
+         {"parts", board.parts.size()},
+         {"pads", pads},
+         {"nets", board.nets.size()},
+         {"vias", board.vias.size()}};
     j["sides"] = {{"top", top}, {"bottom", board.parts.size() - top}};
-    j["outline_mm"] = {{"from_file", !board.outline.empty()}, {"width", box.width_mm()}, {"height", box.height_mm()}};
+    j["outline_mm"] = {
+        {"from_file", !board.outline.empty()}, {"width", box.width_mm()}, {"height", box.height_mm()}};
     j["classes"] = classes;
     j["power_nets"] = Json::array();
     for (const NetIndex net : powerNets(board)) {
@@ -37,24 +44,32 @@ void show(const std::vector<std::string>& files, Answer& answer) {
         j["power_nets"].push_back(n);
     }
     j["warnings"] = Json::array();
-    for (const auto& w : board.warnings) j["warnings"].push_back(w.where + ": " + w.what);
+    for (const auto& w : board.warnings)
+        j["warnings"].push_back(w.where + ": " + w.what);
 
-    answer.line(board.name + ": " + std::to_string(board.parts.size()) + " parts (" + std::to_string(top) + " on top), " + std::to_string(pads) + " pads, " +
-                std::to_string(board.nets.size()) + " nets, " + std::to_string(board.vias.size()) + " vias");
-    answer.line("outline " + fixed(box.width_mm(), 1) + " x " + fixed(box.height_mm(), 1) + " mm" + (board.outline.empty() ? " (around the pads; no file gives it)" : ""));
+    answer.line(board.name + ": " + std::to_string(board.parts.size()) + " parts (" + std::to_string(top) +
+                " on top), " + std::to_string(pads) + " pads, " + std::to_string(board.nets.size()) +
+                " nets, " + std::to_string(board.vias.size()) + " vias");
+    answer.line("outline " + fixed(box.width_mm(), 1) + " x " + fixed(box.height_mm(), 1) + " mm" +
+                (board.outline.empty() ? " (around the pads; no file gives it)" : ""));
     for (const auto& n : j["power_nets"])
-        answer.line("rail " + n["net"].get<std::string>() + (n.contains("nominal_volts") ? ", " + fixed(n["nominal_volts"].get<double>(), 2) + " V" : "") + ", " +
-                    std::to_string(n["could_short"].get<int>()) + " parts could short it");
-    for (const auto& w : j["warnings"]) answer.line("warning: " + w.get<std::string>());
+        answer.line(
+            "rail " + n["net"].get<std::string>() +
+            (n.contains("nominal_volts") ? ", " + fixed(n["nominal_volts"].get<double>(), 2) + " V" : "") +
+            ", " + std::to_string(n["could_short"].get<int>()) + " parts could short it");
+    for (const auto& w : j["warnings"])
+        answer.line("warning: " + w.get<std::string>());
 }
 
 void convert(const std::vector<std::string>& files, const std::string& target, Answer& answer) {
     const auto read = readBoardFiles(paths(files));
     if (!read) return answer.wrong(read.error());
-    if (const auto written = writeBoardFile(read.value(), target); !written) return answer.wrong(written.error());
+    if (const auto written = writeBoardFile(read.value(), target); !written)
+        return answer.wrong(written.error());
     answer.data = {{"written", target}, {"warnings", read.value().warnings.size()}};
     answer.line(target + " written");
-    for (const auto& w : read.value().warnings) answer.line("warning: " + w.where + ": " + w.what);
+    for (const auto& w : read.value().warnings)
+        answer.line("warning: " + w.where + ": " + w.what);
 }
 
 } // namespace

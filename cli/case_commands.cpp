@@ -18,27 +18,39 @@ void assessCase(const std::string& folder, Answer& answer) {
     j["rails"] = Json::array();
     for (const RailJudgement& r : a.rails) {
         const std::string& net = a.state.board.nets[r.net].name;
-        j["rails"].push_back({{"net", net}, {"reading", r.reading}, {"state", wordOf(r.ruling.state)}, {"rule", r.ruling.rule}});
-        answer.line(net + " " + r.reading + ": " + std::string(wordOf(r.ruling.state)) + " (" + r.ruling.rule + ")");
+        j["rails"].push_back({{"net", net},
+                              {"reading", r.reading},
+                              {"state", wordOf(r.ruling.state)},
+                              {"rule", r.ruling.rule}});
+        answer.line(net + " " + r.reading + ": " + std::string(wordOf(r.ruling.state)) + " (" +
+                    r.ruling.rule + ")");
     }
     j["suspects"] = Json::array();
     for (const Suspect& s : a.suspects) {
         const std::string name = s.part < 0 ? "something else" : a.state.board.parts[s.part].designator;
         Json one{{"part", name}, {"odds", s.odds}, {"cleared", s.cleared}};
         one["evidence"] = Json::array();
-        for (const Evidence& e : s.evidence) one["evidence"].push_back({{"what", e.what}, {"weight", e.weight}, {"fact", e.fact}});
+        for (const Evidence& e : s.evidence)
+            one["evidence"].push_back({{"what", e.what}, {"weight", e.weight}, {"fact", e.fact}});
         j["suspects"].push_back(one);
         constexpr double worthALine = 0.005;
-        if (s.odds > worthALine) answer.line(name + ": " + fixed(100 * s.odds, 1) + " %" + (s.cleared ? ", cleared" : ""));
+        if (s.odds > worthALine)
+            answer.line(name + ": " + fixed(100 * s.odds, 1) + " %" + (s.cleared ? ", cleared" : ""));
     }
     j["next"] = Json::array();
     for (const NextMove& m : a.next) {
-        j["next"].push_back({{"do", m.sentence}, {"why", m.reason}, {"risk", m.risk}, {"minutes", m.minutes}, {"gain_bits", m.gainBits}, {"worth_per_minute", m.worth()}});
+        j["next"].push_back({{"do", m.sentence},
+                             {"why", m.reason},
+                             {"risk", m.risk},
+                             {"minutes", m.minutes},
+                             {"gain_bits", m.gainBits},
+                             {"worth_per_minute", m.worth()}});
         answer.line("next: " + m.sentence + " (" + m.reason + ")");
     }
     j["culprit"] = a.culprit;
     j["warnings"] = opened.value().warnings;
-    for (const auto& w : opened.value().warnings) answer.line("warning: " + w);
+    for (const auto& w : opened.value().warnings)
+        answer.line("warning: " + w);
 }
 
 void report(const std::string& folder, const std::string& target, Answer& answer) {
@@ -58,7 +70,8 @@ void addCaseCommands(CLI::App& app, Answer& answer) {
         std::string folder, target;
     };
     auto options = std::make_shared<Options>();
-    CLI::App* assessed = app.add_subcommand("assess", "What follows from a case: rails judged, suspects, next moves, worth");
+    CLI::App* assessed =
+        app.add_subcommand("assess", "What follows from a case: rails judged, suspects, next moves, worth");
     assessed->add_option("case", options->folder, "Case folder")->required();
     assessed->callback([options, &answer] { assessCase(options->folder, answer); });
     CLI::App* cases = app.add_subcommand("case", "Cases")->require_subcommand(1);

@@ -1,5 +1,5 @@
-#include "board/board_files.h"
 #include "base/quantity_text.h"
+#include "board/board_files.h"
 #include "cli/commands.h"
 #include "injection/plan.h"
 
@@ -19,7 +19,8 @@ struct Options {
 
 Json boundsOf(const std::vector<Bound>& bounds) {
     Json list = Json::array();
-    for (const Bound& b : bounds) list.push_back({{"value", b.value}, {"reason", b.reason}});
+    for (const Bound& b : bounds)
+        list.push_back({{"value", b.value}, {"reason", b.reason}});
     return list;
 }
 
@@ -28,7 +29,8 @@ void plan(const Options& options, Answer& answer) {
     if (!board) return answer.wrong(board.error());
     const NetIndex net = board.value().findNet(options.rail);
     if (net < 0) return answer.wrong({"no such net", options.rail, ""});
-    if (board.value().nets[net].ground) return answer.wrong({"is ground: nothing is injected there", options.rail, ""});
+    if (board.value().nets[net].ground)
+        return answer.wrong({"is ground: nothing is injected there", options.rail, ""});
     PlanRequest request;
     request.leads = {options.gauge, options.leadMetres, Ohms(0.01)};
     request.supply = {Volts(options.supplyVolts), Amps(options.supplyAmps)};
@@ -38,18 +40,29 @@ void plan(const Options& options, Answer& answer) {
     const InjectionPlan made = planInjection(board.value(), stretchOf(board.value(), net), request);
 
     Json& j = answer.data;
-    j = {{"limit_volts", made.limits.volts.value}, {"limit_amps", made.limits.amps.value}, {"over_voltage", made.overVoltage.value}};
+    j = {{"limit_volts", made.limits.volts.value},
+         {"limit_amps", made.limits.amps.value},
+         {"over_voltage", made.overVoltage.value}};
     j["volt_bounds"] = boundsOf(made.limits.voltBounds);
     j["amp_bounds"] = boundsOf(made.limits.ampBounds);
     j["steps"] = Json::array();
-    answer.line("never above " + quantityText(made.limits.volts.value, "V") + ": " + made.limits.voltBounds.front().reason);
-    answer.line("never above " + quantityText(made.limits.amps.value, "A") + ": " + made.limits.ampBounds.front().reason);
+    answer.line("never above " + quantityText(made.limits.volts.value, "V") + ": " +
+                made.limits.voltBounds.front().reason);
+    answer.line("never above " + quantityText(made.limits.amps.value, "A") + ": " +
+                made.limits.ampBounds.front().reason);
     for (const InjectionStep& s : made.steps) {
-        j["steps"].push_back({{"volts", s.volts.value}, {"amps", s.amps.value}, {"on_s", s.on.value}, {"off_s", s.off.value}, {"pulses", s.pulses}, {"reason", s.reason}});
-        answer.line(quantityText(s.volts.value, "V") + ", " + quantityText(s.amps.value, "A") + ", " + std::to_string(s.pulses) + " pulses: " + s.reason);
+        j["steps"].push_back({{"volts", s.volts.value},
+                              {"amps", s.amps.value},
+                              {"on_s", s.on.value},
+                              {"off_s", s.off.value},
+                              {"pulses", s.pulses},
+                              {"reason", s.reason}});
+        answer.line(quantityText(s.volts.value, "V") + ", " + quantityText(s.amps.value, "A") + ", " +
+                    std::to_string(s.pulses) + " pulses: " + s.reason);
     }
     j["notes"] = made.notes;
-    for (const auto& note : made.notes) answer.line(note);
+    for (const auto& note : made.notes)
+        answer.line(note);
 }
 
 } // namespace
@@ -60,14 +73,19 @@ void addPlanCommands(CLI::App& app, Answer& answer) {
     CLI::App* inject = planned->add_subcommand("inject", "Limits and steps of an injection, with reasons");
     inject->add_option("board", options->files, "Board files")->required();
     inject->add_option("--rail", options->rail, "Net to inject into")->required();
-    inject->add_option("--fault-ohms", options->faultOhms, "What the meter reads, its own leads taken off")->check(CLI::PositiveNumber);
+    inject->add_option("--fault-ohms", options->faultOhms, "What the meter reads, its own leads taken off")
+        ->check(CLI::PositiveNumber);
     inject->add_option("--gauge", options->gauge, "AWG of the leads")->check(CLI::Range(4, 40));
-    inject->add_option("--lead-metres", options->leadMetres, "Length of one lead")->check(CLI::Range(0.05, 20.0));
-    inject->add_option("--supply-volts", options->supplyVolts, "Most the supply gives")->check(CLI::PositiveNumber);
-    inject->add_option("--supply-amps", options->supplyAmps, "Most the supply gives")->check(CLI::PositiveNumber);
+    inject->add_option("--lead-metres", options->leadMetres, "Length of one lead")
+        ->check(CLI::Range(0.05, 20.0));
+    inject->add_option("--supply-volts", options->supplyVolts, "Most the supply gives")
+        ->check(CLI::PositiveNumber);
+    inject->add_option("--supply-amps", options->supplyAmps, "Most the supply gives")
+        ->check(CLI::PositiveNumber);
     inject->add_option("--netd-mk", options->netd_mk, "Noise of the camera")->check(CLI::PositiveNumber);
     inject->add_option("--frame-rate", options->rate_hz, "Frames a second")->check(CLI::PositiveNumber);
-    inject->add_option("--school", options->school, "ladder or full")->check(CLI::IsMember({"ladder", "full"}));
+    inject->add_option("--school", options->school, "ladder or full")
+        ->check(CLI::IsMember({"ladder", "full"}));
     inject->callback([options, &answer] { plan(*options, answer); });
 }
 

@@ -24,7 +24,9 @@ bool inPath(const LocatedSource& source, const Board& board, const std::string& 
     const HeatSpot spot{*source.board, source.sigma_mm, source.spot.snr, 0, 0};
     const Stretch stretch = stretchOf(board, rail.empty() ? -1 : board.findNet(rail));
     for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p) {
-        const bool link = rail.empty() ? isLink(board.parts[p]) : std::find(stretch.links.begin(), stretch.links.end(), p) != stretch.links.end();
+        const bool link =
+            rail.empty() ? isLink(board.parts[p])
+                         : std::find(stretch.links.begin(), stretch.links.end(), p) != stretch.links.end();
         if (link && board.parts[p].side == side && spotOnPart(spot, board.parts[p])) return true;
     }
     return false;
@@ -47,12 +49,16 @@ void locate(const Options& options, Answer& answer) {
         if (!read) return answer.wrong(read.error());
         registration = read.value();
     }
-    auto located = locateInRecording(recording.value(), registration ? &*registration : nullptr, board ? board->thickness_mm : 1.6);
+    auto located = locateInRecording(recording.value(), registration ? &*registration : nullptr,
+                                     board ? board->thickness_mm : 1.6);
     if (!located) return answer.wrong(located.error());
     LocateResult& result = located.value();
-    const auto path = [&](const LocatedSource& s) { return board && inPath(s, *board, options.rail, recording.value().info.side); };
+    const auto path = [&](const LocatedSource& s) {
+        return board && inPath(s, *board, options.rail, recording.value().info.side);
+    };
     // How likely the fault: what is known to carry the current comes after what has no reason to be warm.
-    std::stable_partition(result.sources.begin(), result.sources.end(), [&](const LocatedSource& s) { return !path(s); });
+    std::stable_partition(result.sources.begin(), result.sources.end(),
+                          [&](const LocatedSource& s) { return !path(s); });
 
     Json& j = answer.data;
     j = {{"verdict", wordOf(result.verdict)}};
@@ -66,13 +72,17 @@ void locate(const Options& options, Answer& answer) {
         one["delay_s"] = s.delay_s;
         one["in_path"] = path(s);
         j["sources"].push_back(one);
-        answer.line("source at pixel " + fixed(s.spot.at.x_px, 2) + ", " + fixed(s.spot.at.y_px, 2) + " +- " + fixed(s.spot.sigma_px, 2) +
-                    (s.board ? ", board " + fixed(s.board->x_mm, 2) + ", " + fixed(s.board->y_mm, 2) + " mm" : "") + ", signal to noise " + fixed(s.spot.snr, 0) + (path(s) ? ", a part in the path" : ""));
+        answer.line(
+            "source at pixel " + fixed(s.spot.at.x_px, 2) + ", " + fixed(s.spot.at.y_px, 2) + " +- " +
+            fixed(s.spot.sigma_px, 2) +
+            (s.board ? ", board " + fixed(s.board->x_mm, 2) + ", " + fixed(s.board->y_mm, 2) + " mm" : "") +
+            ", signal to noise " + fixed(s.spot.snr, 0) + (path(s) ? ", a part in the path" : ""));
     }
     j["clock_offset_s"] = result.clockOffset_s;
     j["noise_mk"] = 1e3 * result.noise_k;
     j["notes"] = result.notes;
-    for (const auto& note : result.notes) answer.line("note: " + note);
+    for (const auto& note : result.notes)
+        answer.line("note: " + note);
     answer.code = result.verdict == HeatVerdict::None ? No : Done_;
 }
 
@@ -81,7 +91,8 @@ void locate(const Options& options, Answer& answer) {
 void addThermalCommands(CLI::App& app, Answer& answer) {
     auto options = std::make_shared<Options>();
     CLI::App* thermal = app.add_subcommand("thermal", "Thermal recordings")->require_subcommand(1);
-    CLI::App* located = thermal->add_subcommand("locate", "Where the heat that follows the supply comes from");
+    CLI::App* located =
+        thermal->add_subcommand("locate", "Where the heat that follows the supply comes from");
     located->add_option("recording", options->recording, "Recording folder")->required();
     located->add_option("--board", options->board, "Board file: names what lies in the current's path");
     located->add_option("--registration", options->registration, "Landmarks: where the camera looks");

@@ -68,22 +68,28 @@ int all(QApplication& qt, MainWindow& window, const QString& folder) {
     walk.at = [&](WindowWalk::Moment moment) {
         const auto shot = [&](const char* name) { saved = save(window, folder + "/" + name) && saved; };
         switch (moment) {
-        case WindowWalk::Moment::Surveyed: return shot("rail-down.png");
-        case WindowWalk::Moment::Aligning: return shot("align-camera.png");
-        case WindowWalk::Moment::Injecting: return shot("injecting.png");
+        case WindowWalk::Moment::Surveyed:
+            return shot("rail-down.png");
+        case WindowWalk::Moment::Aligning:
+            return shot("align-camera.png");
+        case WindowWalk::Moment::Injecting:
+            return shot("injecting.png");
         case WindowWalk::Moment::Judged: {
             shot("judged.png");
             const auto& first = window.workbench().session()->assessment().suspects.front();
             if (first.part < 0) return;
-            window.workbench().board().find(QString::fromStdString(window.workbench().session()->board().parts[first.part].designator));
+            window.workbench().board().find(
+                QString::fromStdString(window.workbench().session()->board().parts[first.part].designator));
             shot("evidence.png");
             Look::setNight(qt, true);
             shot("night.png");
             Look::setNight(qt, false);
             return window.workbench().board().fit();
         }
-        case WindowWalk::Moment::Closed: return shot("closed.png");
-        default: return;
+        case WindowWalk::Moment::Closed:
+            return shot("closed.png");
+        default:
+            return;
         }
     };
     if (!walk.playToTheEnd()) {

@@ -37,8 +37,10 @@ bool WindowWalk::clickLandmarks() {
         const auto pixel = bench.hands()->pixelOf(bench.session()->board().parts[part].centre);
         if (!pixel) return m_trouble = pixel.error().text(), false;
         constexpr double noise_px = 0.3;
-        const QPointF p = heat.toView({pixel.value().x_px + noise_px * random.normal(), pixel.value().y_px + noise_px * random.normal()});
-        QMouseEvent press(QEvent::MouseButtonPress, p, heat.mapToGlobal(p), Qt::LeftButton, Qt::LeftButton, Qt::NoModifier);
+        const QPointF p = heat.toView({pixel.value().x_px + noise_px * random.normal(),
+                                       pixel.value().y_px + noise_px * random.normal()});
+        QMouseEvent press(QEvent::MouseButtonPress, p, heat.mapToGlobal(p), Qt::LeftButton, Qt::LeftButton,
+                          Qt::NoModifier);
         QApplication::sendEvent(&heat, &press);
     }
     return true;
@@ -50,7 +52,9 @@ bool WindowWalk::pressNext() {
     if (next.empty()) return m_trouble = "nothing to do next", false;
     const MoveKind kind = next.front().kind;
     const std::size_t before = bench.session()->facts().size();
-    const auto moved = [&] { return bench.session()->facts().size() > before || bench.heat().asking() || bench.injecting(); };
+    const auto moved = [&] {
+        return bench.session()->facts().size() > before || bench.heat().asking() || bench.injecting();
+    };
     // The first press may meet a caution, the second does the move.
     for (int press = 0; press < 3 && !moved(); ++press) {
         bench.doNext();
@@ -60,17 +64,22 @@ bool WindowWalk::pressNext() {
     if (bench.injecting()) {
         waitUntil([] { return false; }, 2500);
         at(Moment::Injecting);
-        if (!waitUntil([&] { return !bench.injecting(); }, 180000)) return m_trouble = "the injection did not end", false;
+        if (!waitUntil([&] { return !bench.injecting(); }, 180000))
+            return m_trouble = "the injection did not end", false;
         waitUntil([&] { return bench.session()->facts().size() >= before + 2; }, 8000);
     }
-    if (bench.session()->facts().size() == before) return m_trouble = "the move '" + next.front().sentence + "' did nothing", false;
+    if (bench.session()->facts().size() == before)
+        return m_trouble = "the move '" + next.front().sentence + "' did nothing", false;
     if (kind == MoveKind::Lift) at(Moment::Lifted);
     return true;
 }
 
 bool WindowWalk::playToTheEnd() {
     Workbench& bench = m_window.workbench();
-    const auto ready = [&] { return bench.bench() && bench.bench()->supply().isConnected() && bench.bench()->meter().isConnected() && bench.bench()->camera().isConnected(); };
+    const auto ready = [&] {
+        return bench.bench() && bench.bench()->supply().isConnected() &&
+               bench.bench()->meter().isConnected() && bench.bench()->camera().isConnected();
+    };
     if (!waitUntil(ready, 8000)) return m_trouble = "the bench did not connect", false;
     bool surveyed = false, proven = false;
     constexpr int mostMoves = 60;
@@ -81,7 +90,8 @@ bool WindowWalk::playToTheEnd() {
             surveyed = true;
             at(Moment::Surveyed);
         }
-        if (!a.next.empty() && a.next.front().kind == MoveKind::Lift && a.state.lifted.empty() && m_judged.suspects.empty()) {
+        if (!a.next.empty() && a.next.front().kind == MoveKind::Lift && a.state.lifted.empty() &&
+            m_judged.suspects.empty()) {
             m_judged = a;
             at(Moment::Judged);
         }

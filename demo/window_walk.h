@@ -8,8 +8,8 @@
 
 namespace ustor {
 
-/// Plays an open practice case through the window: presses the next move, clicks landmarks where the simulated camera
-/// shows them (with a person's click noise), waits while the bench works.
+/// Plays an open practice case through the window: presses the next move, clicks landmarks where the
+/// simulated camera shows them (with a person's click noise), waits while the bench works.
 class WindowWalk {
   public:
     enum class Moment { Surveyed, Aligning, Injecting, Judged, Lifted, Proven, Closed };

@@ -8,7 +8,8 @@
 namespace ustor {
 
 Guard::Guard(int inputFd, int outputFd, QObject* parent)
-    : QObject(parent), m_input(inputFd), m_output(outputFd), m_notifier(inputFd, QSocketNotifier::Read), m_lastLine_s(hostSeconds()) {
+    : QObject(parent), m_input(inputFd), m_output(outputFd), m_notifier(inputFd, QSocketNotifier::Read),
+      m_lastLine_s(hostSeconds()) {
     connect(&m_notifier, &QSocketNotifier::activated, this, &Guard::readInput);
     connect(&m_supply, &Supply::connected, this, [this](const QString& identity) {
         m_outputWanted = false;
@@ -39,7 +40,9 @@ Guard::Guard(int inputFd, int outputFd, QObject* parent)
     m_watch.start(50);
 }
 
-void Guard::open(const SocketAddress& supply) { m_supply.open(supply); }
+void Guard::open(const SocketAddress& supply) {
+    m_supply.open(supply);
+}
 
 void Guard::say(const QJsonObject& message) {
     const QByteArray line = guardLine(message);
@@ -62,8 +65,10 @@ void Guard::readInput() {
     for (auto end = m_buffer.indexOf('\n'); end >= 0; end = m_buffer.indexOf('\n')) {
         const QJsonDocument line = QJsonDocument::fromJson(m_buffer.left(end));
         m_buffer.remove(0, end + 1);
-        if (line.isObject()) take(line.object());
-        else say({{"is", "refused"}, {"error", "not a line of JSON"}});
+        if (line.isObject())
+            take(line.object());
+        else
+            say({{"is", "refused"}, {"error", "not a line of JSON"}});
     }
 }
 
@@ -82,12 +87,20 @@ void Guard::take(const QJsonObject& message) {
     } else if (what == "limits") {
         const double over = message["over_volts"].toDouble(-1);
         constexpr double rounding = 1e-9;
-        const bool allowed = volts > 0 && amps > 0 && over >= volts && volts <= m_capVolts + rounding && amps <= m_capAmps + rounding && over <= m_capVolts + rounding;
+        const bool allowed = volts > 0 && amps > 0 && over >= volts && volts <= m_capVolts + rounding &&
+                             amps <= m_capAmps + rounding && over <= m_capVolts + rounding;
         if (allowed) return m_supply.setLimits(Volts(volts), Amps(amps), Volts(over));
         offByItself("limits above the cap were asked for");
-        say({{"is", "refused"}, {"error", QString("limits %1 V, %2 A, trip %3 V are above the cap of %4 V, %5 A").arg(volts).arg(amps).arg(over).arg(m_capVolts).arg(m_capAmps)}});
+        say({{"is", "refused"},
+             {"error", QString("limits %1 V, %2 A, trip %3 V are above the cap of %4 V, %5 A")
+                           .arg(volts)
+                           .arg(amps)
+                           .arg(over)
+                           .arg(m_capVolts)
+                           .arg(m_capAmps)}});
     } else if (what == "on") {
-        if (m_ending || m_capVolts <= 0) return say({{"is", "refused"}, {"error", "no limits were set before switching on"}});
+        if (m_ending || m_capVolts <= 0)
+            return say({{"is", "refused"}, {"error", "no limits were set before switching on"}});
         m_outputWanted = true;
         m_supply.switchOn();
     } else {

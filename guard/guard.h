@@ -9,7 +9,8 @@
 
 namespace ustor {
 
-/// The guard's rules, apart from the process around them. Input: a file descriptor with lines; output: another.
+/// The guard's rules, apart from the process around them. Input: a file descriptor with lines; output:
+/// another.
 class Guard : public QObject {
     Q_OBJECT
   public:
@@ -37,7 +38,8 @@ class Guard : public QObject {
     QTimer m_watch, m_end;
     double m_lastLine_s, m_lastTelemetry_s = 0, m_shutDownSince_s = 0;
     double m_capVolts = 0, m_capAmps = 0; ///< nothing passes before a cap is set
-    bool m_outputWanted = false, m_outputSeen = false, m_supplySilent = false, m_ending = false, m_silenceTold = false;
+    bool m_outputWanted = false, m_outputSeen = false, m_supplySilent = false, m_ending = false,
+         m_silenceTold = false;
 };
 
 } // namespace ustor

@@ -10,11 +10,13 @@
 
 namespace {
 
-/// Signals that ask for an end arrive as readable bytes, so that the output is switched off in the ordinary way.
+/// Signals that ask for an end arrive as readable bytes, so that the output is switched off in the ordinary
+/// way.
 int endSignals() {
     sigset_t set;
     sigemptyset(&set);
-    for (const int s : {SIGTERM, SIGINT, SIGHUP}) sigaddset(&set, s);
+    for (const int s : {SIGTERM, SIGINT, SIGHUP})
+        sigaddset(&set, s);
     sigprocmask(SIG_BLOCK, &set, nullptr);
     return signalfd(-1, &set, SFD_CLOEXEC);
 }
@@ -26,7 +28,8 @@ int main(int argc, char** argv) {
     const int endFd = endSignals();
     std::signal(SIGPIPE, SIG_IGN);
     QCoreApplication qt(argc, argv);
-    CLI::App app{"Owns the supply's connection and switches its output off when anything dies. Lines of JSON on standard input and output."};
+    CLI::App app{"Owns the supply's connection and switches its output off when anything dies. Lines of JSON "
+                 "on standard input and output."};
     std::string supply;
     int poll_ms = 40;
     app.add_option("--supply", supply, "host:port of the supply")->required();
@@ -41,7 +44,8 @@ int main(int argc, char** argv) {
     Guard guard(STDIN_FILENO, STDOUT_FILENO);
     guard.setPollInterval(poll_ms);
     QSocketNotifier end(endFd, QSocketNotifier::Read);
-    QObject::connect(&end, &QSocketNotifier::activated, &guard, [&guard] { guard.shutDown("asked to end by the system"); });
+    QObject::connect(&end, &QSocketNotifier::activated, &guard,
+                     [&guard] { guard.shutDown("asked to end by the system"); });
     QObject::connect(&guard, &Guard::finished, &qt, [](int code) { QCoreApplication::exit(code); });
     guard.open(address.value());
     return QCoreApplication::exec();

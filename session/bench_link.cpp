@@ -7,7 +7,9 @@
 
 namespace ustor {
 
-QString programBeside(const QString& name) { return QCoreApplication::applicationDirPath() + "/" + name; }
+QString programBeside(const QString& name) {
+    return QCoreApplication::applicationDirPath() + "/" + name;
+}
 
 BenchLink::BenchLink(const QString& guardProgram, QObject* parent) : QObject(parent), m_supply(guardProgram) {
     connect(&m_supply, &Supply::telemetry, this, [this](SupplySample s) {
@@ -26,8 +28,10 @@ BenchLink::BenchLink(const QString& guardProgram, QObject* parent) : QObject(par
         emit trouble("Supply: " + why);
         emit stateChanged();
     });
-    connect(&m_supply, &Supply::refused, this, [this](const QString& why) { emit trouble("Supply refused: " + why); });
-    connect(&m_supply, &GuardedSupply::switchedOffByGuard, this, [this](const QString& why) { emit trouble("Output off: " + why); });
+    connect(&m_supply, &Supply::refused, this,
+            [this](const QString& why) { emit trouble("Supply refused: " + why); });
+    connect(&m_supply, &GuardedSupply::switchedOffByGuard, this,
+            [this](const QString& why) { emit trouble("Output off: " + why); });
     connect(&m_camera, &Camera::lost, this, [this](const QString& why) {
         m_cameraClock = {};
         emit trouble("Camera: " + why);
@@ -45,11 +49,14 @@ BenchLink::BenchLink(const QString& guardProgram, QObject* parent) : QObject(par
 void BenchLink::open(const BenchAddress& address) {
     m_address = address;
     m_open = true;
-    if (address.supply.known()) m_supply.open(address.supply, std::clamp(static_cast<int>(40 / address.speed), 4, 100));
+    if (address.supply.known())
+        m_supply.open(address.supply, std::clamp(static_cast<int>(40 / address.speed), 4, 100));
     if (address.meter.known()) m_meter.open(address.meter);
     if (address.camera.known()) m_camera.open(address.camera);
 }
 
-double BenchLink::benchSeconds() const { return hostSeconds() * m_address.speed; }
+double BenchLink::benchSeconds() const {
+    return hostSeconds() * m_address.speed;
+}
 
 } // namespace ustor

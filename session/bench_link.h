@@ -9,7 +9,8 @@
 
 namespace ustor {
 
-/// The instruments of one bench, connected. All times that leave here are seconds of bench time on the host's clock.
+/// The instruments of one bench, connected. All times that leave here are seconds of bench time on the host's
+/// clock.
 class BenchLink : public QObject {
     Q_OBJECT
   public:

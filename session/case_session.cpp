@@ -5,7 +5,8 @@
 
 namespace ustor {
 
-CaseSession::CaseSession(CaseFolder folder, Knowledge knowledge, QObject* parent) : QObject(parent), m_folder(std::move(folder)), m_knowledge(std::move(knowledge)) {
+CaseSession::CaseSession(CaseFolder folder, Knowledge knowledge, QObject* parent)
+    : QObject(parent), m_folder(std::move(folder)), m_knowledge(std::move(knowledge)) {
     m_assessment = assess(board(), facts(), m_knowledge);
 }
 
@@ -38,7 +39,9 @@ Outcome CaseSession::toggleStruck(long id) {
     if (isStruck(facts(), id))
         // The strike that holds it down is the newest one that counts.
         for (const Fact& fact : facts())
-            if (const auto* strike = std::get_if<Struck>(&fact.body); strike && strike->id == id && !isStruck(facts(), fact.id)) target = fact.id;
+            if (const auto* strike = std::get_if<Struck>(&fact.body);
+                strike && strike->id == id && !isStruck(facts(), fact.id))
+                target = fact.id;
     const auto added = add(Struck{target});
     return added ? Outcome(Done{}) : Outcome(added.error());
 }

@@ -6,8 +6,10 @@
 
 namespace ustor {
 
-HeatWorker::HeatWorker(const RecordingInfo& info, std::optional<Registration> registration, double boardThickness_mm)
-    : m_info(info), m_registration(std::move(registration)), m_thickness_mm(boardThickness_mm), m_response(info.width, info.height) {}
+HeatWorker::HeatWorker(const RecordingInfo& info, std::optional<Registration> registration,
+                       double boardThickness_mm)
+    : m_info(info), m_registration(std::move(registration)), m_thickness_mm(boardThickness_mm),
+      m_response(info.width, info.height) {}
 
 Outcome HeatWorker::record(const std::filesystem::path& folder) {
     auto writer = RecordingWriter::create(folder, m_info);
@@ -38,7 +40,8 @@ std::optional<double> HeatWorker::add(const ThermalFrame& frame) {
 
 std::optional<double> HeatWorker::workOff(bool all) {
     std::optional<double> warmest;
-    while (!m_waiting.empty() && (all || (!m_supply.empty() && m_supply.back().time_s >= m_waiting.front().time_s))) {
+    while (!m_waiting.empty() &&
+           (all || (!m_supply.empty() && m_supply.back().time_s >= m_waiting.front().time_s))) {
         const ThermalFrame frame = std::move(m_waiting.front());
         m_waiting.pop_front();
         if (m_response.frames() > 0 && frame.time_s <= m_last_s) continue;
@@ -62,7 +65,9 @@ void HeatWorker::finish() {
     m_writer.reset();
 }
 
-double HeatWorker::meanWatts() const { return meanOnPower_w(m_supply); }
+double HeatWorker::meanWatts() const {
+    return meanOnPower_w(m_supply);
+}
 
 LiveHeat HeatWorker::look() const {
     LiveHeat live;
@@ -70,7 +75,8 @@ LiveHeat HeatWorker::look() const {
     live.seconds = m_last_s - m_first_s;
     live.warmest_k = m_warmest_k;
     if (!m_response.ready()) return live;
-    live.located = locateSources(m_response, meanWatts(), m_registration ? &*m_registration : nullptr, m_thickness_mm);
+    live.located =
+        locateSources(m_response, meanWatts(), m_registration ? &*m_registration : nullptr, m_thickness_mm);
     live.located.notes = m_repair.notes();
     constexpr double instant_s = 0.6;
     const auto maps = m_response.at(live.located.shownAt_s > 0 ? live.located.shownAt_s : instant_s);

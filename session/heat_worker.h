@@ -14,15 +14,15 @@ namespace ustor {
 /// What is shown while an injection runs, and at its end.
 struct LiveHeat {
     LocateResult located;
-    cv::Mat rise_k_per_w;   ///< response map at the shown instant, CV_32FC1
+    cv::Mat rise_k_per_w; ///< response map at the shown instant, CV_32FC1
     double sigma_k_per_w = 0;
-    double seconds = 0;     ///< of data so far
-    double warmest_k = 0;   ///< largest rise of a spot now
+    double seconds = 0;   ///< of data so far
+    double warmest_k = 0; ///< largest rise of a spot now
     int frames = 0;
 };
 
-/// The thinking behind a running injection, for a thread of its own: writes the recording, repairs frames, keeps the
-/// response. No Qt, no clock: frames and samples come in, results are asked for.
+/// The thinking behind a running injection, for a thread of its own: writes the recording, repairs frames,
+/// keeps the response. No Qt, no clock: frames and samples come in, results are asked for.
 class HeatWorker {
   public:
     HeatWorker(const RecordingInfo& info, std::optional<Registration> registration, double boardThickness_mm);
@@ -30,8 +30,8 @@ class HeatWorker {
     /// Starts writing to a folder; without it nothing is recorded.
     Outcome record(const std::filesystem::path& folder);
     void add(const SupplySample& sample);
-    /// Frames wait until the supply has told what it delivered at their time. Returns the newest repaired frame's
-    /// warmest spot in kelvin above the start, when one was worked on.
+    /// Frames wait until the supply has told what it delivered at their time. Returns the newest repaired
+    /// frame's warmest spot in kelvin above the start, when one was worked on.
     std::optional<double> add(const ThermalFrame& frame);
     /// Works off what still waits, with the last power known.
     void finish();

@@ -7,7 +7,8 @@ namespace ustor {
 
 namespace {
 
-/// Silence is a matter of the host and its wires: on a bench that runs faster than the wall it is counted in the wall's seconds.
+/// Silence is a matter of the host and its wires: on a bench that runs faster than the wall it is counted in
+/// the wall's seconds.
 Supervisor::Rules rulesFor(double speed) {
     Supervisor::Rules rules;
     rules.silence_s *= speed;
@@ -18,7 +19,8 @@ Supervisor::Rules rulesFor(double speed) {
 } // namespace
 
 InjectionRun::InjectionRun(BenchLink& bench, Settings settings, QObject* parent)
-    : QObject(parent), m_bench(bench), m_settings(std::move(settings)), m_supervisor(m_settings.plan, rulesFor(bench.address().speed)) {}
+    : QObject(parent), m_bench(bench), m_settings(std::move(settings)),
+      m_supervisor(m_settings.plan, rulesFor(bench.address().speed)) {}
 
 InjectionRun::~InjectionRun() {
     if (m_supervisor.running()) carryOut(m_supervisor.stop(StopCause::Person));
@@ -27,8 +29,10 @@ InjectionRun::~InjectionRun() {
 }
 
 Outcome InjectionRun::start() {
-    if (!m_bench.supply().isConnected()) return Error{"the supply is not connected", "injection", "nothing was switched on"};
-    if (!m_bench.camera().isConnected()) return Error{"the camera is not connected", "injection", "nothing was switched on"};
+    if (!m_bench.supply().isConnected())
+        return Error{"the supply is not connected", "injection", "nothing was switched on"};
+    if (!m_bench.camera().isConnected())
+        return Error{"the camera is not connected", "injection", "nothing was switched on"};
     RecordingInfo info = m_bench.camera().info();
     info.side = m_settings.side;
     m_worker = std::make_unique<HeatWorker>(info, m_settings.registration, m_settings.boardThickness_mm);
@@ -47,11 +51,13 @@ Outcome InjectionRun::start() {
         QMetaObject::invokeMethod(&m_inThread, [this, f] {
             const auto warmest = m_worker->add(f);
             if (!warmest) return;
-            QMetaObject::invokeMethod(this, [this, t = f.time_s, k = *warmest] { carryOut(m_supervisor.frame(t, k)); });
+            QMetaObject::invokeMethod(
+                this, [this, t = f.time_s, k = *warmest] { carryOut(m_supervisor.frame(t, k)); });
         });
     });
     connect(&m_bench.supply(), &Supply::lost, this, [this] { stop(StopCause::LinkLost); });
-    connect(&m_bench.supply(), &GuardedSupply::switchedOffByGuard, this, [this] { stop(StopCause::LinkLost); });
+    connect(&m_bench.supply(), &GuardedSupply::switchedOffByGuard, this,
+            [this] { stop(StopCause::LinkLost); });
     connect(&m_bench.supply(), &Supply::refused, this, [this] { stop(StopCause::LinkLost); });
     connect(&m_bench.camera(), &Camera::lost, this, [this] { stop(StopCause::CameraLost); });
 
@@ -71,9 +77,12 @@ Outcome InjectionRun::start() {
 
 void InjectionRun::carryOut(const std::vector<SupplyCommand>& commands) {
     for (const SupplyCommand& command : commands) {
-        if (const auto* limits = std::get_if<SetLimits>(&command)) m_bench.supply().setLimits(limits->volts, limits->amps, limits->overVoltage);
-        else if (std::holds_alternative<SwitchOn>(command)) m_bench.supply().switchOn();
-        else m_bench.supply().switchOff();
+        if (const auto* limits = std::get_if<SetLimits>(&command))
+            m_bench.supply().setLimits(limits->volts, limits->amps, limits->overVoltage);
+        else if (std::holds_alternative<SwitchOn>(command))
+            m_bench.supply().switchOn();
+        else
+            m_bench.supply().switchOff();
     }
     if (m_started && !m_supervisor.running() && !m_ended) end();
 }
@@ -97,13 +106,18 @@ void InjectionRun::take(const LiveHeat& heat) {
     m_last = heat;
     emit live(heat);
     if (!m_settings.stopWhenCertain || heat.located.sources.empty()) return;
-    // Certain: a point far above the noise whose place is known to a fraction of a small part, twice in a row.
+    // Certain: a point far above the noise whose place is known to a fraction of a small part, twice in a
+    // row.
     const auto& first = heat.located.sources.front();
     constexpr double clearSnr = 12, fewestSeconds = 8, finePixels = 0.25;
-    const bool certain = heat.located.verdict == HeatVerdict::Point && first.spot.snr > clearSnr && first.spot.sigma_px < finePixels && heat.seconds > fewestSeconds;
-    if (!certain) m_certainSince_s = -1;
-    else if (m_certainSince_s < 0) m_certainSince_s = heat.seconds;
-    else stop(StopCause::Certain);
+    const bool certain = heat.located.verdict == HeatVerdict::Point && first.spot.snr > clearSnr &&
+                         first.spot.sigma_px < finePixels && heat.seconds > fewestSeconds;
+    if (!certain)
+        m_certainSince_s = -1;
+    else if (m_certainSince_s < 0)
+        m_certainSince_s = heat.seconds;
+    else
+        stop(StopCause::Certain);
 }
 
 void InjectionRun::end() {

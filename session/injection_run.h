@@ -21,8 +21,8 @@ struct InjectionOutcome {
     std::optional<Error> recordingError;
 };
 
-/// One injection: the supervisor against the guarded supply, frames and power into a worker thread, live results out.
-/// Whatever happens, it ends with the output off.
+/// One injection: the supervisor against the guarded supply, frames and power into a worker thread, live
+/// results out. Whatever happens, it ends with the output off.
 class InjectionRun : public QObject {
     Q_OBJECT
   public:
@@ -37,7 +37,8 @@ class InjectionRun : public QObject {
     InjectionRun(BenchLink& bench, Settings settings, QObject* parent = nullptr);
     ~InjectionRun() override;
 
-    /// Error when supply or camera are not there, or the recording cannot be made; nothing is switched on then.
+    /// Error when supply or camera are not there, or the recording cannot be made; nothing is switched on
+    /// then.
     Outcome start();
     void stop(StopCause cause);
     bool running() const { return m_supervisor.running(); }

@@ -6,7 +6,7 @@
 namespace ustor::standin {
 namespace {
 
-constexpr double lumpArea_mm2 = 30;       // above this a part is no lump
+constexpr double lumpArea_mm2 = 30; // above this a part is no lump
 constexpr double bodyCapacity_j_m3k = 2.8e6;
 
 double heightOf(const Part& part) {
@@ -21,25 +21,32 @@ BodyHeat::BodyHeat(const Board& board, const BoardHeat& laminate) : m_parts(boar
         Body body;
         body.layer = part.side == Side::Top ? BoardHeat::Top : BoardHeat::Bottom;
         const double area = part.width_mm * part.height_mm;
-        const bool lump = area > 0 && area < lumpArea_mm2 && part.partClass != PartClass::Connector && part.partClass != PartClass::TestPoint;
+        const bool lump = area > 0 && area < lumpArea_mm2 && part.partClass != PartClass::Connector &&
+                          part.partClass != PartClass::TestPoint;
         if (lump) {
             body.capacity_j_k = bodyCapacity_j_m3k * area * heightOf(part) * 1e-9;
             // Two solder joints and the air gap below: grows with the width of the ends.
             body.contact_w_k = 0.02 + 0.025 * std::sqrt(area);
             const bool turned = std::fabs(std::fmod(std::fabs(part.rotation_deg), 180.0) - 90) < 45;
-            const double w = turned ? part.height_mm : part.width_mm, h = turned ? part.width_mm : part.height_mm;
+            const double w = turned ? part.height_mm : part.width_mm,
+                         h = turned ? part.width_mm : part.height_mm;
             constexpr int fine = 4;
             const double step = laminate.cell_mm() / fine;
             std::vector<std::pair<int, float>> cover;
             for (double y = part.centre.y_mm - h / 2 + step / 2; y < part.centre.y_mm + h / 2; y += step)
-                for (double x = part.centre.x_mm - w / 2 + step / 2; x < part.centre.x_mm + w / 2; x += step) {
+                for (double x = part.centre.x_mm - w / 2 + step / 2; x < part.centre.x_mm + w / 2;
+                     x += step) {
                     const int cell = laminate.cellAt({x, y});
-                    const auto known = std::find_if(cover.begin(), cover.end(), [cell](const auto& c) { return c.first == cell; });
-                    if (known == cover.end()) cover.emplace_back(cell, 1.0F / (fine * fine));
-                    else known->second += 1.0F / (fine * fine);
+                    const auto known = std::find_if(cover.begin(), cover.end(),
+                                                    [cell](const auto& c) { return c.first == cell; });
+                    if (known == cover.end())
+                        cover.emplace_back(cell, 1.0F / (fine * fine));
+                    else
+                        known->second += 1.0F / (fine * fine);
                 }
             body.cover = std::move(cover);
-            for (const auto& [cell, share] : body.cover) body.coverSum += static_cast<double>(share);
+            for (const auto& [cell, share] : body.cover)
+                body.coverSum += static_cast<double>(share);
         }
         m_bodies.push_back(std::move(body));
     }
@@ -69,7 +76,8 @@ void BodyHeat::exchange(BoardHeat& laminate) {
         if (body.cover.empty()) continue;
         const auto& cells = laminate.rise_k(body.layer);
         double below = 0;
-        for (const auto& [cell, share] : body.cover) below += static_cast<double>(cells[cell]) * static_cast<double>(share);
+        for (const auto& [cell, share] : body.cover)
+            below += static_cast<double>(cells[cell]) * static_cast<double>(share);
         below /= body.coverSum;
         // The lump is stiff against the step, so it is taken exactly over the step with the board held still.
         const double tau = body.capacity_j_k / body.contact_w_k;
@@ -78,7 +86,8 @@ void BodyHeat::exchange(BoardHeat& laminate) {
         const double into = body.inflow_w * dt - body.capacity_j_k * (after - body.rise_k);
         body.rise_k = after;
         body.inflow_w = 0;
-        for (const auto& [cell, share] : body.cover) laminate.addHeat(body.layer, cell, into * static_cast<double>(share) / body.coverSum);
+        for (const auto& [cell, share] : body.cover)
+            laminate.addHeat(body.layer, cell, into * static_cast<double>(share) / body.coverSum);
     }
 }
 
@@ -96,7 +105,8 @@ void BodyHeat::paint(Side side, const BoardHeat& laminate, std::vector<float>& s
 
 double BodyHeat::storedJoules() const {
     double joules = 0;
-    for (const Body& body : m_bodies) joules += body.capacity_j_k * body.rise_k;
+    for (const Body& body : m_bodies)
+        joules += body.capacity_j_k * body.rise_k;
     return joules;
 }
 

@@ -7,8 +7,8 @@
 
 namespace ustor::standin {
 
-/// Bodies of small parts as lumps of heat on the board: what a camera sees of a capacitor is its body, not the
-/// laminate under it. Large parts are left to the laminate, with their heat spread over a die.
+/// Bodies of small parts as lumps of heat on the board: what a camera sees of a capacitor is its body, not
+/// the laminate under it. Large parts are left to the laminate, with their heat spread over a die.
 class BodyHeat {
   public:
     BodyHeat(const Board& board, const BoardHeat& laminate);

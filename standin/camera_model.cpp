@@ -7,11 +7,13 @@
 namespace ustor::standin {
 
 CameraModel::CameraModel(const Board& board, const BoardHeat& laminate, Side side, std::uint64_t seed)
-    : m_side(side), m_random(seed * 31 + (side == Side::Top ? 1 : 2)), m_columns(laminate.columns()), m_rows(laminate.rows()) {
+    : m_side(side), m_random(seed * 31 + (side == Side::Top ? 1 : 2)), m_columns(laminate.columns()),
+      m_rows(laminate.rows()) {
     mapPixels(board, laminate);
     mapEmissivity(board);
     m_pattern.create(height, width, CV_32FC1);
-    for (auto& p : cv::Mat_<float>(m_pattern)) p = static_cast<float>(0.15 * m_random.normal());
+    for (auto& p : cv::Mat_<float>(m_pattern))
+        p = static_cast<float>(0.15 * m_random.normal());
     m_nextShutter_s = m_random.uniform(6, 14);
 }
 
@@ -21,9 +23,11 @@ void CameraModel::mapPixels(const Board& board, const BoardHeat& laminate) {
     const double turn = m_random.uniform(-0.03, 0.03), mirror = m_side == Side::Top ? 1 : -1;
     const double cx = (box.low.x_mm + box.high.x_mm) / 2, cy = (box.low.y_mm + box.high.y_mm) / 2;
     const cv::Matx33d centre(1, 0, -cx, 0, 1, -cy, 0, 0, 1);
-    const cv::Matx33d view(mirror * scale * std::cos(turn), scale * std::sin(turn), 0, mirror * scale * std::sin(turn), -scale * std::cos(turn), 0,
+    const cv::Matx33d view(mirror * scale * std::cos(turn), scale * std::sin(turn), 0,
+                           mirror * scale * std::sin(turn), -scale * std::cos(turn), 0,
                            m_random.uniform(-4e-4, 4e-4), m_random.uniform(-4e-4, 4e-4), 1);
-    const cv::Matx33d place(1, 0, (width - 1) / 2.0 + m_random.uniform(-1, 1), 0, 1, (height - 1) / 2.0 + m_random.uniform(-1, 1), 0, 0, 1);
+    const cv::Matx33d place(1, 0, (width - 1) / 2.0 + m_random.uniform(-1, 1), 0, 1,
+                            (height - 1) / 2.0 + m_random.uniform(-1, 1), 0, 0, 1);
     m_toImage = place * view * centre;
     const cv::Matx33d back = m_toImage.inv();
     m_mapX.create(height, width, CV_32FC1);
@@ -43,16 +47,20 @@ void CameraModel::mapEmissivity(const Board& board) {
         std::vector<cv::Point> corners;
         for (const auto& [sx, sy] : {std::pair{-1, -1}, {1, -1}, {1, 1}, {-1, 1}}) {
             const PixelPoint p = pixelOf({part.centre.x_mm + sx * w / 2, part.centre.y_mm + sy * h / 2});
-            corners.emplace_back(static_cast<int>(std::lround(p.x_px)), static_cast<int>(std::lround(p.y_px)));
+            corners.emplace_back(static_cast<int>(std::lround(p.x_px)),
+                                 static_cast<int>(std::lround(p.y_px)));
         }
         cv::fillConvexPoly(m_emissivity, corners, cv::Scalar(emissivity));
     };
     for (const Part& part : board.parts) {
         if (part.side != m_side) continue;
         const bool metalTop = part.partClass == PartClass::Connector;
-        if (metalTop) fill(part, part.width_mm, part.height_mm, 0.3);
-        else if (part.partClass == PartClass::Inductor) fill(part, part.width_mm, part.height_mm, 0.7);
-        else if (part.width_mm * part.height_mm > 6) fill(part, part.width_mm, part.height_mm, 0.86);
+        if (metalTop)
+            fill(part, part.width_mm, part.height_mm, 0.3);
+        else if (part.partClass == PartClass::Inductor)
+            fill(part, part.width_mm, part.height_mm, 0.7);
+        else if (part.width_mm * part.height_mm > 6)
+            fill(part, part.width_mm, part.height_mm, 0.86);
     }
     cv::GaussianBlur(m_emissivity, m_emissivity, {}, 0.8);
 }
@@ -76,8 +84,8 @@ cv::Mat CameraModel::picture(const std::vector<float>& surface, double time_s) {
     cv::Mat scene;
     cv::remap(cells, scene, m_mapX, m_mapY, cv::INTER_LINEAR, cv::BORDER_CONSTANT, cv::Scalar(0));
     cv::GaussianBlur(scene, scene, {}, 0.75);
-    // Linear in the small rises met here: what is not emitted is reflected from surroundings a little cooler than the
-    // board, which is what makes bare metal stand out.
+    // Linear in the small rises met here: what is not emitted is reflected from surroundings a little cooler
+    // than the board, which is what makes bare metal stand out.
     constexpr double aboveSurroundings_k = 2.0;
     scene += cv::Scalar(aboveSurroundings_k);
     cv::Mat kelvin = scene.mul(m_emissivity) + m_pattern;
@@ -87,7 +95,8 @@ cv::Mat CameraModel::picture(const std::vector<float>& surface, double time_s) {
         const auto* in = kelvin.ptr<float>(y);
         auto* out = centikelvin.ptr<std::uint16_t>(y);
         for (int x = 0; x < width; ++x) {
-            const double value = 100 * (common + static_cast<double>(in[x]) + netd_mk * 1e-3 * m_random.normal());
+            const double value =
+                100 * (common + static_cast<double>(in[x]) + netd_mk * 1e-3 * m_random.normal());
             out[x] = static_cast<std::uint16_t>(std::clamp(std::lround(value), 0L, 65535L));
         }
     }

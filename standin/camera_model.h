@@ -9,8 +9,9 @@
 
 namespace ustor::standin {
 
-/// What a small uncooled camera makes of a warm board: a picture from slightly aside, optical blur, emissivity and
-/// reflections, white noise, drift, and a shutter that freezes the picture and shifts it every dozen seconds.
+/// What a small uncooled camera makes of a warm board: a picture from slightly aside, optical blur,
+/// emissivity and reflections, white noise, drift, and a shutter that freezes the picture and shifts it every
+/// dozen seconds.
 class CameraModel {
   public:
     CameraModel(const Board& board, const BoardHeat& laminate, Side side, std::uint64_t seed);

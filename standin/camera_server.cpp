@@ -7,14 +7,19 @@
 
 namespace ustor::standin {
 
-CameraServer::CameraServer(QObject* parent) : QObject(parent) { connect(&m_server, &QTcpServer::newConnection, this, &CameraServer::accept); }
+CameraServer::CameraServer(QObject* parent) : QObject(parent) {
+    connect(&m_server, &QTcpServer::newConnection, this, &CameraServer::accept);
+}
 
-bool CameraServer::listen() { return m_server.listen(QHostAddress::LocalHost, 0); }
+bool CameraServer::listen() {
+    return m_server.listen(QHostAddress::LocalHost, 0);
+}
 
 void CameraServer::setPlugged(bool plugged) {
     m_plugged = plugged;
     if (!plugged)
-        for (QTcpSocket* socket : std::as_const(m_sockets)) socket->abort();
+        for (QTcpSocket* socket : std::as_const(m_sockets))
+            socket->abort();
 }
 
 void CameraServer::accept() {
@@ -25,7 +30,9 @@ void CameraServer::accept() {
             continue;
         }
         m_sockets.append(socket);
-        socket->write(QString("{\"format\":\"ustor-stream/1\",\"width\":%1,\"height\":%2,\"frame_rate_hz\":%3,\"unit\":\"centikelvin\",\"netd_mk\":%4,\"ambient_c\":%5}\n")
+        socket->write(QString("{\"format\":\"ustor-stream/"
+                              "1\",\"width\":%1,\"height\":%2,\"frame_rate_hz\":%3,\"unit\":\"centikelvin\","
+                              "\"netd_mk\":%4,\"ambient_c\":%5}\n")
                           .arg(CameraModel::width)
                           .arg(CameraModel::height)
                           .arg(CameraModel::frameRate_hz)
@@ -45,7 +52,8 @@ void CameraServer::send(const cv::Mat& picture, double time_s) {
     qToLittleEndian<quint32>(static_cast<quint32>(picture.cols), packet.data() + 4);
     qToLittleEndian<quint32>(static_cast<quint32>(picture.rows), packet.data() + 8);
     qToLittleEndian<quint64>(static_cast<quint64>(time_s * 1e6), packet.data() + 12);
-    qToLittleEndian<quint16>(picture.ptr<quint16>(), static_cast<qsizetype>(picture.total()), packet.data() + 20);
+    qToLittleEndian<quint16>(picture.ptr<quint16>(), static_cast<qsizetype>(picture.total()),
+                             packet.data() + 20);
     for (QTcpSocket* socket : std::as_const(m_sockets)) {
         // A listener that does not keep up loses frames, as with a real camera, rather than fill the memory.
         constexpr qint64 backlog = 4 << 20;

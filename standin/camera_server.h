@@ -8,9 +8,9 @@ class QTcpSocket;
 
 namespace ustor::standin {
 
-/// Sends pictures to whoever listens, in the open stream format "ustor-stream/1": one line of JSON, then for each
-/// frame the bytes "UFRM", width and height as little-endian 32-bit numbers, the camera's time in microseconds as
-/// 64-bit, and width x height little-endian 16-bit centikelvin.
+/// Sends pictures to whoever listens, in the open stream format "ustor-stream/1": one line of JSON, then for
+/// each frame the bytes "UFRM", width and height as little-endian 32-bit numbers, the camera's time in
+/// microseconds as 64-bit, and width x height little-endian 16-bit centikelvin.
 class CameraServer : public QObject {
     Q_OBJECT
   public:

@@ -20,7 +20,10 @@ double copperOhmsPerMm(const Net& net) {
 
 } // namespace
 
-Circuit::Circuit(const Board& board, const Fault& fault, std::uint64_t seed) : m_board(board), m_fault(fault) { build(seed); }
+Circuit::Circuit(const Board& board, const Fault& fault, std::uint64_t seed)
+    : m_board(board), m_fault(fault) {
+    build(seed);
+}
 
 void Circuit::build(std::uint64_t seed) {
     for (const Part& part : m_board.parts) {
@@ -33,7 +36,8 @@ void Circuit::build(std::uint64_t seed) {
     }
     addCopper();
     Random random(seed);
-    for (PartIndex p = 0; p < static_cast<PartIndex>(m_board.parts.size()); ++p) addPart(p, random.uniform(0.7, 1.4));
+    for (PartIndex p = 0; p < static_cast<PartIndex>(m_board.parts.size()); ++p)
+        addPart(p, random.uniform(0.7, 1.4));
     const PartIndex bad = m_board.findPart(m_fault.part);
     USTOR_CHECK(bad >= 0, "the fault's part is on the board");
     int rail = -1, ground = -1;
@@ -66,7 +70,9 @@ void Circuit::addCopper() {
                     next = i;
                 }
             in[next] = true;
-            if (step > 0) m_elements.push_back({nodeOf(pads[next]), nodeOf(pads[from[next]]), 0.1e-3 + perMm * least, -1, false});
+            if (step > 0)
+                m_elements.push_back(
+                    {nodeOf(pads[next]), nodeOf(pads[from[next]]), 0.1e-3 + perMm * least, -1, false});
             for (std::size_t i = 0; i < pads.size(); ++i) {
                 const double d = distance_mm(m_board.pad(pads[i]).at, m_board.pad(pads[next]).at);
                 if (!in[i] && d < best[i]) {
@@ -81,26 +87,39 @@ void Circuit::addCopper() {
 void Circuit::addPart(PartIndex index, double spread) {
     const Part& part = m_board.parts[index];
     const auto& nodes = m_node[index];
-    const auto between = [&](std::size_t a, std::size_t b, double ohms) { m_elements.push_back({nodes[a], nodes[b], ohms * spread, index, false}); };
+    const auto between = [&](std::size_t a, std::size_t b, double ohms) {
+        m_elements.push_back({nodes[a], nodes[b], ohms * spread, index, false});
+    };
     if (nodes.size() < 2) return;
     switch (part.partClass) {
-    case PartClass::Fuse: return between(0, 1, 0.012);
-    case PartClass::Ferrite: return between(0, 1, 0.03);
-    case PartClass::Inductor: return between(0, 1, part.width_mm > 6 ? 0.008 : 0.015);
+    case PartClass::Fuse:
+        return between(0, 1, 0.012);
+    case PartClass::Ferrite:
+        return between(0, 1, 0.03);
+    case PartClass::Inductor:
+        return between(0, 1, part.width_mm > 6 ? 0.008 : 0.015);
     case PartClass::SenseResistor:
-    case PartClass::Resistor: return between(0, 1, std::max(0.5e-3, resistorOhms(part.value).value_or(1e4)));
-    case PartClass::CeramicCapacitor: return between(0, 1, 2e7);
-    case PartClass::PolarCapacitor: return between(0, 1, 2e6);
+    case PartClass::Resistor:
+        return between(0, 1, std::max(0.5e-3, resistorOhms(part.value).value_or(1e4)));
+    case PartClass::CeramicCapacitor:
+        return between(0, 1, 2e7);
+    case PartClass::PolarCapacitor:
+        return between(0, 1, 2e6);
     case PartClass::Diode:
-    case PartClass::ClampDiode: return between(0, 1, 1e6);
-    case PartClass::Mosfet: return between(0, nodes.size() - 1, 8e5);
-    default: break;
+    case PartClass::ClampDiode:
+        return between(0, 1, 1e6);
+    case PartClass::Mosfet:
+        return between(0, nodes.size() - 1, 8e5);
+    default:
+        break;
     }
     // Chips: each rail pin loads its rail; a processor's core by nature with little.
     for (std::size_t i = 0; i < nodes.size(); ++i) {
         const NetIndex net = part.pads[i].net;
         if (net < 0 || m_board.nets[net].ground || !m_board.nets[net].nominal) continue;
-        const auto ground = std::find_if(part.pads.begin(), part.pads.end(), [&](const Pad& pad) { return pad.net >= 0 && m_board.nets[pad.net].ground; });
+        const auto ground = std::find_if(part.pads.begin(), part.pads.end(), [&](const Pad& pad) {
+            return pad.net >= 0 && m_board.nets[pad.net].ground;
+        });
         if (ground == part.pads.end()) return;
         const bool core = part.partClass == PartClass::Processor && m_board.nets[net].nominal->value <= 1.3;
         const double ohms = core ? 12 : part.partClass == PartClass::Connector ? 1e7 : 9e3;
@@ -108,7 +127,9 @@ void Circuit::addPart(PartIndex index, double spread) {
     }
 }
 
-bool Circuit::faultIsOn() const { return !m_lifted.contains(m_fault.part) && !m_replaced.contains(m_fault.part); }
+bool Circuit::faultIsOn() const {
+    return !m_lifted.contains(m_fault.part) && !m_replaced.contains(m_fault.part);
+}
 
 bool Circuit::present(const Element& element) const {
     if (element.part < 0) return true;
@@ -132,12 +153,15 @@ void Circuit::replace(const std::string& part) {
     m_factored = false;
 }
 
-int Circuit::nodeOf(PadRef pad) const { return m_node[pad.part][pad.pad]; }
+int Circuit::nodeOf(PadRef pad) const {
+    return m_node[pad.part][pad.pad];
+}
 
 void Circuit::factor() const {
     const int n = static_cast<int>(m_place.size());
     std::vector<Eigen::Triplet<double>> entries;
-    for (int i = 0; i < n; ++i) entries.emplace_back(i, i, 1 / leakOhms);
+    for (int i = 0; i < n; ++i)
+        entries.emplace_back(i, i, 1 / leakOhms);
     for (const Element& e : m_elements) {
         if (!present(e)) continue;
         const double g = 1 / e.ohms;
@@ -168,7 +192,8 @@ Circuit::Response Circuit::drive(PadRef a, PadRef b) const {
     response.ohms = volts[from] - zero;
     response.connected = response.ohms < 0.1 * leakOhms;
     response.volts.resize(m_place.size());
-    for (std::size_t i = 0; i < m_place.size(); ++i) response.volts[i] = volts[static_cast<long>(i)] - zero;
+    for (std::size_t i = 0; i < m_place.size(); ++i)
+        response.volts[i] = volts[static_cast<long>(i)] - zero;
     return response;
 }
 

@@ -11,8 +11,8 @@
 
 namespace ustor::standin {
 
-/// The board as a DC network of its pads: copper between pads of a net, links, loads, leakage, and the fault. Linear,
-/// so one factorisation serves every reading until a part is lifted or refitted.
+/// The board as a DC network of its pads: copper between pads of a net, links, loads, leakage, and the fault.
+/// Linear, so one factorisation serves every reading until a part is lifted or refitted.
 class Circuit {
   public:
     Circuit(const Board& board, const Fault& fault, std::uint64_t seed);
@@ -26,8 +26,8 @@ class Circuit {
     /// Pad potentials in volts for one ampere from pad a to pad b. Grounds of one net hang together.
     struct Response {
         bool connected = false;
-        double ohms = 0;               ///< between a and b
-        std::vector<double> volts;     ///< of each node, for one ampere, against b
+        double ohms = 0;           ///< between a and b
+        std::vector<double> volts; ///< of each node, for one ampere, against b
     };
     Response drive(PadRef a, PadRef b) const;
     int nodeOf(PadRef pad) const;

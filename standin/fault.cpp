@@ -16,8 +16,10 @@ bool canFail(const Part& part) {
     case PartClass::Diode:
     case PartClass::Mosfet:
     case PartClass::Regulator:
-    case PartClass::Ic: return true;
-    default: return false;
+    case PartClass::Ic:
+        return true;
+    default:
+        return false;
     }
 }
 
@@ -28,8 +30,10 @@ std::optional<std::string> shortedNet(const Board& board, const Part& part) {
     for (const Pad& pad : part.pads) {
         if (pad.net < 0 || pad.pin == "G") continue;
         const Net& net = board.nets[pad.net];
-        if (net.ground) ground = true;
-        else if (!rail && (net.nominal || part.partClass == PartClass::Mosfet)) rail = net.name;
+        if (net.ground)
+            ground = true;
+        else if (!rail && (net.nominal || part.partClass == PartClass::Mosfet))
+            rail = net.name;
     }
     return ground ? rail : std::nullopt;
 }
@@ -37,7 +41,8 @@ std::optional<std::string> shortedNet(const Board& board, const Part& part) {
 /// Large parts burn at one place of the die, small ones all over.
 BoardPoint placeInBody(const Part& part, Random& random) {
     const double reach = part.width_mm * part.height_mm > 8 ? 0.25 : 0;
-    return {part.centre.x_mm + reach * part.width_mm * random.uniform(-1, 1), part.centre.y_mm + reach * part.height_mm * random.uniform(-1, 1)};
+    return {part.centre.x_mm + reach * part.width_mm * random.uniform(-1, 1),
+            part.centre.y_mm + reach * part.height_mm * random.uniform(-1, 1)};
 }
 
 } // namespace
@@ -52,9 +57,12 @@ std::optional<Fault> drawFault(const Board& board, std::uint64_t seed) {
     Fault fault{part.designator, *shortedNet(board, part), 0, placeInBody(part, random)};
     const auto& nominal = board.nets[board.findNet(fault.net)].nominal;
     const bool core = nominal && nominal->value <= 1.3;
-    if (core) fault.ohms = std::exp(random.uniform(std::log(0.005), std::log(0.03)));
-    else if (random.uniform() < 0.15) fault.ohms = random.uniform(20, 70);
-    else fault.ohms = std::exp(random.uniform(std::log(0.02), std::log(1.5)));
+    if (core)
+        fault.ohms = std::exp(random.uniform(std::log(0.005), std::log(0.03)));
+    else if (random.uniform() < 0.15)
+        fault.ohms = random.uniform(20, 70);
+    else
+        fault.ohms = std::exp(random.uniform(std::log(0.02), std::log(1.5)));
     return fault;
 }
 

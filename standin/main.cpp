@@ -9,7 +9,8 @@
 int main(int argc, char** argv) {
     using namespace ustor;
     QCoreApplication qt(argc, argv);
-    CLI::App app{"A simulated bench: supply, meter and camera around one board with one hidden fault. Loopback only."};
+    CLI::App app{
+        "A simulated bench: supply, meter and camera around one board with one hidden fault. Loopback only."};
     std::vector<std::string> files;
     std::string part;
     double ohms = 0.1, speed = 1;
@@ -18,7 +19,8 @@ int main(int argc, char** argv) {
     app.add_option("--seed", seed, "Seed of noise, copper and, without --fault, of the fault");
     app.add_option("--fault", part, "Designator of the shorted part");
     app.add_option("--ohms", ohms, "Resistance of the short")->check(CLI::PositiveNumber);
-    app.add_option("--speed", speed, "How many times faster than the wall its time runs")->check(CLI::Range(0.1, 50.0));
+    app.add_option("--speed", speed, "How many times faster than the wall its time runs")
+        ->check(CLI::Range(0.1, 50.0));
     CLI11_PARSE(app, argc, argv);
 
     std::vector<std::filesystem::path> paths(files.begin(), files.end());
@@ -27,9 +29,11 @@ int main(int argc, char** argv) {
         std::fprintf(stderr, "%s\n", board.error().text().c_str());
         return 2;
     }
-    const auto fault = part.empty() ? standin::drawFault(board.value(), seed) : standin::faultAt(board.value(), part, ohms);
+    const auto fault =
+        part.empty() ? standin::drawFault(board.value(), seed) : standin::faultAt(board.value(), part, ohms);
     if (!fault) {
-        std::fprintf(stderr, "%s: no part that could short a rail to ground\n", part.empty() ? "board" : part.c_str());
+        std::fprintf(stderr, "%s: no part that could short a rail to ground\n",
+                     part.empty() ? "board" : part.c_str());
         return 2;
     }
     standin::Setup setup;

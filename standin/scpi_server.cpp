@@ -11,12 +11,15 @@ ScpiServer::ScpiServer(QString identity, QObject* parent) : QObject(parent), m_i
     addCommon();
 }
 
-bool ScpiServer::listen() { return m_server.listen(QHostAddress::LocalHost, 0); }
+bool ScpiServer::listen() {
+    return m_server.listen(QHostAddress::LocalHost, 0);
+}
 
 void ScpiServer::setPlugged(bool plugged) {
     m_plugged = plugged;
     if (!plugged)
-        for (QTcpSocket* socket : std::as_const(m_sockets)) socket->abort();
+        for (QTcpSocket* socket : std::as_const(m_sockets))
+            socket->abort();
 }
 
 void ScpiServer::accept() {
@@ -28,7 +31,8 @@ void ScpiServer::accept() {
         }
         m_sockets.append(socket);
         connect(socket, &QTcpSocket::readyRead, this, [this, socket] {
-            while (socket->canReadLine()) takeLine(socket, socket->readLine());
+            while (socket->canReadLine())
+                takeLine(socket, socket->readLine());
         });
         connect(socket, &QTcpSocket::disconnected, this, [this, socket] {
             m_sockets.removeAll(socket);
@@ -49,7 +53,8 @@ void ScpiServer::takeLine(QTcpSocket* socket, const QByteArray& line) {
 }
 
 bool ScpiServer::matches(const QString& pattern, const QString& header) {
-    // "[SOURce:]VOLTage[:LEVel]" becomes an expression: capitals are the short form, brackets may be left out.
+    // "[SOURce:]VOLTage[:LEVel]" becomes an expression: capitals are the short form, brackets may be left
+    // out.
     static QHash<QString, QRegularExpression> known;
     auto found = known.find(pattern);
     if (found == known.end()) {
@@ -61,15 +66,22 @@ bool ScpiServer::matches(const QString& pattern, const QString& header) {
             QString word = m.captured(3), shortForm;
             for (const QChar c : word)
                 if (c.isUpper() || c == '*') shortForm += c;
-            const QString either = QString("(?:%1|%2)").arg(QRegularExpression::escape(shortForm), QRegularExpression::escape(word));
-            const QString before = m.captured(2).isEmpty() ? "" : ":", after = m.captured(5).isEmpty() ? "" : ":";
+            const QString either =
+                QString("(?:%1|%2)")
+                    .arg(QRegularExpression::escape(shortForm), QRegularExpression::escape(word));
+            const QString before = m.captured(2).isEmpty() ? "" : ":",
+                          after = m.captured(5).isEmpty() ? "" : ":";
             const bool optional = !m.captured(1).isEmpty(), closed = !m.captured(4).isEmpty();
             // "[:LEVel]:" closes before the colon, "[SOURce:]" after it.
-            if (!optional) expression += before + either + after;
-            else if (closed) expression += "(?:" + before + either + ")?" + after;
-            else expression += "(?:" + before + either + after + ")?";
+            if (!optional)
+                expression += before + either + after;
+            else if (closed)
+                expression += "(?:" + before + either + ")?" + after;
+            else
+                expression += "(?:" + before + either + after + ")?";
         }
-        found = known.insert(pattern, QRegularExpression("^:?" + expression + "$", QRegularExpression::CaseInsensitiveOption));
+        found = known.insert(
+            pattern, QRegularExpression("^:?" + expression + "$", QRegularExpression::CaseInsensitiveOption));
     }
     return found->match(header).hasMatch();
 }
@@ -83,7 +95,8 @@ QString ScpiServer::execute(const QString& message) {
     for (const Command& command : m_commands)
         if (command.query == query && matches(command.pattern, header)) {
             Arguments arguments;
-            for (const QString& a : rest.split(',', Qt::SkipEmptyParts)) arguments << a.trimmed();
+            for (const QString& a : rest.split(',', Qt::SkipEmptyParts))
+                arguments << a.trimmed();
             const QString answer = command.handler(arguments);
             return query ? (answer.isNull() ? QString("") : answer) : QString();
         }
@@ -122,7 +135,8 @@ bool ScpiServer::number(const Arguments& arguments, double low, double high, dou
 bool ScpiServer::boolean(const Arguments& arguments, bool& value) {
     if (arguments.isEmpty()) return pushError(-109, "Missing parameter"), false;
     const QString text = arguments.first().toUpper();
-    if (text != "ON" && text != "OFF" && text != "1" && text != "0") return pushError(-224, "Illegal parameter value"), false;
+    if (text != "ON" && text != "OFF" && text != "1" && text != "0")
+        return pushError(-224, "Illegal parameter value"), false;
     value = text == "ON" || text == "1";
     return true;
 }

@@ -11,8 +11,8 @@ class QTcpSocket;
 
 namespace ustor::standin {
 
-/// An instrument on a socket: SCPI-1999 headers in short and long form, IEEE 488.2 common commands, an error queue.
-/// Subclasses register headers such as "[SOURce:]VOLTage[:LEVel]".
+/// An instrument on a socket: SCPI-1999 headers in short and long form, IEEE 488.2 common commands, an error
+/// queue. Subclasses register headers such as "[SOURce:]VOLTage[:LEVel]".
 class ScpiServer : public QObject {
     Q_OBJECT
   public:

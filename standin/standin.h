@@ -10,7 +10,8 @@
 
 namespace ustor::standin {
 
-/// The whole stand-in: a world, its four sockets, and a clock that lets its time run with the wall's, times a speed.
+/// The whole stand-in: a world, its four sockets, and a clock that lets its time run with the wall's, times a
+/// speed.
 class StandIn : public QObject {
     Q_OBJECT
   public:

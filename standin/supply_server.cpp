@@ -14,7 +14,9 @@ void SupplyServer::reset() {
     m_world.settle();
 }
 
-QString SupplyServer::value(double v) { return QString::number(v, 'f', 6); }
+QString SupplyServer::value(double v) {
+    return QString::number(v, 'f', 6);
+}
 
 void SupplyServer::addLimits() {
     const auto setting = [this](const QString& pattern, double World::Supply::*member, double most) {
@@ -31,7 +33,8 @@ void SupplyServer::addLimits() {
     setting("[SOURce:]CURRent[:LEVel]", &World::Supply::amps, 5.0);
     setting("[SOURce:]VOLTage:PROTection", &World::Supply::overVolts, 31.0);
     setting("[SOURce:]CURRent:PROTection", &World::Supply::overAmps, 5.5);
-    on("[SOURce:]VOLTage:PROTection:TRIPped?", [this](const Arguments&) { return QString(m_world.supply.tripped ? "1" : "0"); });
+    on("[SOURce:]VOLTage:PROTection:TRIPped?",
+       [this](const Arguments&) { return QString(m_world.supply.tripped ? "1" : "0"); });
     on("[SOURce:]VOLTage:PROTection:CLEar", [this](const Arguments&) {
         m_world.supply.tripped = false;
         return QString();
@@ -47,8 +50,10 @@ void SupplyServer::addOutput() {
         return QString();
     });
     on("OUTPut[:STATe]?", [this](const Arguments&) { return QString(m_world.supply.output ? "1" : "0"); });
-    on("MEASure[:SCALar]:VOLTage[:DC]?", [this](const Arguments&) { return value(m_world.terminalVolts() + 2e-4 * m_random.normal()); });
-    on("MEASure[:SCALar]:CURRent[:DC]?", [this](const Arguments&) { return value(m_world.terminalAmps() + 1e-4 * m_random.normal()); });
+    on("MEASure[:SCALar]:VOLTage[:DC]?",
+       [this](const Arguments&) { return value(m_world.terminalVolts() + 2e-4 * m_random.normal()); });
+    on("MEASure[:SCALar]:CURRent[:DC]?",
+       [this](const Arguments&) { return value(m_world.terminalAmps() + 1e-4 * m_random.normal()); });
 }
 
 } // namespace ustor::standin

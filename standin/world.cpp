@@ -6,8 +6,11 @@
 namespace ustor::standin {
 
 World::World(const Board& board, const Setup& setup)
-    : m_board(board), m_setup(setup), m_circuit(board, setup.fault, setup.seed), m_laminate(board.box(), board.thickness_mm, setup.copperLayers, setup.seed),
-      m_bodies(board, m_laminate), m_camera(std::make_unique<CameraModel>(board, m_laminate, Side::Top, setup.seed)), m_random(setup.seed + 99) {}
+    : m_board(board), m_setup(setup), m_circuit(board, setup.fault, setup.seed),
+      m_laminate(board.box(), board.thickness_mm, setup.copperLayers, setup.seed),
+      m_bodies(board, m_laminate),
+      m_camera(std::make_unique<CameraModel>(board, m_laminate, Side::Top, setup.seed)),
+      m_random(setup.seed + 99) {}
 
 void World::advance(double seconds) {
     m_time_s += seconds;
@@ -17,8 +20,11 @@ void World::advance(double seconds) {
         m_pending_s -= dt;
         for (const auto& h : m_heat) {
             const double watts = h.wattsPerAmp2 * current2;
-            if (h.part >= 0) m_bodies.addPower(h.part, h.at, watts, m_laminate);
-            else m_laminate.addHeat(h.side == Side::Top ? BoardHeat::Top : BoardHeat::Bottom, m_laminate.cellAt(h.at), watts * dt);
+            if (h.part >= 0)
+                m_bodies.addPower(h.part, h.at, watts, m_laminate);
+            else
+                m_laminate.addHeat(h.side == Side::Top ? BoardHeat::Top : BoardHeat::Bottom,
+                                   m_laminate.cellAt(h.at), watts * dt);
             m_boardJoules += watts * dt;
         }
         m_bodies.exchange(m_laminate);
@@ -66,7 +72,8 @@ void World::rewire() {
         m_heat = m_circuit.heatOf(m_response);
         // Picoamps through leakage are no heat; keep what matters for speed.
         double most = 0;
-        for (const auto& h : m_heat) most = std::max(most, h.wattsPerAmp2);
+        for (const auto& h : m_heat)
+            most = std::max(most, h.wattsPerAmp2);
         std::erase_if(m_heat, [most](const Circuit::Heat& h) { return h.wattsPerAmp2 < 1e-5 * most; });
     }
     settle();
@@ -104,22 +111,30 @@ bool World::lift(const std::string& part) {
 
 bool World::refit(const std::string& part, bool newPart) {
     if (m_board.findPart(part) < 0) return false;
-    if (newPart) m_circuit.replace(part);
-    else m_circuit.refit(part);
+    if (newPart)
+        m_circuit.replace(part);
+    else
+        m_circuit.refit(part);
     rewire();
     return true;
 }
 
 void World::turnBoard(Side side) {
-    if (side != m_camera->side()) m_camera = std::make_unique<CameraModel>(m_board, m_laminate, side, m_setup.seed);
+    if (side != m_camera->side())
+        m_camera = std::make_unique<CameraModel>(m_board, m_laminate, side, m_setup.seed);
 }
 
 std::optional<Reading> World::measure(MeterMode mode) {
     if (!m_red || !m_black) return std::nullopt;
-    const auto noisy = [this](double value, double digit) { return std::round((value + 0.4 * digit * m_random.normal()) / digit) * digit; };
+    const auto noisy = [this](double value, double digit) {
+        return std::round((value + 0.4 * digit * m_random.normal()) / digit) * digit;
+    };
     if (mode == MeterMode::Volts) {
         constexpr double digit = 1e-4;
-        const double difference = m_response.connected ? m_amps * (m_response.volts[m_circuit.nodeOf(*m_red)] - m_response.volts[m_circuit.nodeOf(*m_black)]) : 0;
+        const double difference = m_response.connected
+                                      ? m_amps * (m_response.volts[m_circuit.nodeOf(*m_red)] -
+                                                  m_response.volts[m_circuit.nodeOf(*m_black)])
+                                      : 0;
         return Reading{mode, ReadingState::Value, noisy(difference, digit), digit};
     }
     const auto response = m_circuit.drive(*m_red, *m_black);
@@ -128,7 +143,8 @@ std::optional<Reading> World::measure(MeterMode mode) {
     if (mode == MeterMode::Diode) {
         // One milliampere; silicon between rail and ground takes over at some half a volt.
         constexpr double testAmps = 1e-3, digit = 1e-3, junction = 0.47;
-        const double volts = std::min(ohms * testAmps, junction + 0.02 * std::log10(std::max(1.0, ohms / 470)));
+        const double volts =
+            std::min(ohms * testAmps, junction + 0.02 * std::log10(std::max(1.0, ohms / 470)));
         if (!response.connected || ohms > 1e7) return Reading{mode, ReadingState::OverRange, 0, digit};
         return Reading{mode, ReadingState::Value, std::max(0.0, noisy(volts, digit)), digit};
     }

@@ -15,11 +15,12 @@ namespace ustor::standin {
 struct Setup {
     std::uint64_t seed = 1;
     Fault fault;
-    double leadOhms = 0.06;  ///< both leads with their clips
+    double leadOhms = 0.06; ///< both leads with their clips
     int copperLayers = 4;
 };
 
-/// The whole bench as one consistent thing: board, leads, supply, meter probes, camera. Time moves only by `advance`.
+/// The whole bench as one consistent thing: board, leads, supply, meter probes, camera. Time moves only by
+/// `advance`.
 class World {
   public:
     World(const Board& board, const Setup& setup);

@@ -11,16 +11,19 @@ namespace {
 constexpr const char* boardFile = "board.board.json";
 }
 
-Result<CaseFolder> CaseFolder::create(const std::filesystem::path& folder, const std::string& title, const Board& board) {
+Result<CaseFolder> CaseFolder::create(const std::filesystem::path& folder, const std::string& title,
+                                      const Board& board) {
     std::error_code fault;
-    if (std::filesystem::exists(folder / "case.json", fault)) return Error{"holds a case already", folder.string(), "it is unchanged"};
+    if (std::filesystem::exists(folder / "case.json", fault))
+        return Error{"holds a case already", folder.string(), "it is unchanged"};
     std::filesystem::create_directories(folder, fault);
     if (fault) return Error{"cannot be made: " + fault.message(), folder.string(), ""};
     if (const auto written = writeBoardFile(board, folder / boardFile); !written) return written.error();
     std::ofstream header(folder / "case.json");
     header << nlohmann::ordered_json{{"format", "ustor-case/1"}, {"title", title}}.dump(1) << "\n";
     header.flush();
-    if (!header) return Error{"cannot be written (disk full, or no permission)", (folder / "case.json").string(), ""};
+    if (!header)
+        return Error{"cannot be written (disk full, or no permission)", (folder / "case.json").string(), ""};
     header.close();
     return open(folder);
 }
@@ -33,10 +36,13 @@ Result<CaseFolder> CaseFolder::open(const std::filesystem::path& folder) {
     try {
         const auto j = nlohmann::json::parse(header);
         const auto format = j.at("format").get<std::string>();
-        if (format != "ustor-case/1") return Error{"this case was written by a newer version (" + format + ")", folder.string(), "it is unchanged; update to open it"};
+        if (format != "ustor-case/1")
+            return Error{"this case was written by a newer version (" + format + ")", folder.string(),
+                         "it is unchanged; update to open it"};
         opened.title = j.value("title", std::string());
     } catch (const nlohmann::json::exception& damage) {
-        return Error{std::string("case.json cannot be read: ") + damage.what(), folder.string(), "it is unchanged"};
+        return Error{std::string("case.json cannot be read: ") + damage.what(), folder.string(),
+                     "it is unchanged"};
     }
     auto board = readBoardFiles({folder / boardFile});
     if (!board) return board.error();
@@ -60,14 +66,18 @@ std::filesystem::path freeCaseFolder(const std::filesystem::path& parent, const 
     std::string name;
     for (const char c : lowered(title)) {
         const bool plain = (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9');
-        if (plain) name += c;
-        else if (!name.empty() && name.back() != '-') name += '-';
+        if (plain)
+            name += c;
+        else if (!name.empty() && name.back() != '-')
+            name += '-';
     }
-    while (!name.empty() && name.back() == '-') name.pop_back();
+    while (!name.empty() && name.back() == '-')
+        name.pop_back();
     if (name.empty()) name = "case";
     std::filesystem::path folder = parent / name;
     std::error_code fault;
-    for (int n = 2; std::filesystem::exists(folder, fault); ++n) folder = parent / (name + "-" + std::to_string(n));
+    for (int n = 2; std::filesystem::exists(folder, fault); ++n)
+        folder = parent / (name + "-" + std::to_string(n));
     return folder;
 }
 

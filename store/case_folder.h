@@ -14,7 +14,8 @@ struct CaseFolder {
     std::vector<std::string> warnings;
 
     /// Makes a new case around a board. Error when the folder holds a case already or cannot be written.
-    static Result<CaseFolder> create(const std::filesystem::path& folder, const std::string& title, const Board& board);
+    static Result<CaseFolder> create(const std::filesystem::path& folder, const std::string& title,
+                                     const Board& board);
     static Result<CaseFolder> open(const std::filesystem::path& folder);
 
     /// A fresh folder for a recording inside the case ("recordings/03").

@@ -10,11 +10,17 @@
 namespace ustor {
 namespace {
 
-Error sqlError(const QSqlQuery& query, const char* doing) { return Error{std::string(doing) + ": " + query.lastError().text().toStdString(), "casebook", "the case folders are unchanged"}; }
+Error sqlError(const QSqlQuery& query, const char* doing) {
+    return Error{std::string(doing) + ": " + query.lastError().text().toStdString(), "casebook",
+                 "the case folders are unchanged"};
+}
 
-QString text(const std::string& s) { return QString::fromStdString(s); }
+QString text(const std::string& s) {
+    return QString::fromStdString(s);
+}
 
-constexpr const char* schema = "CREATE TABLE IF NOT EXISTS cases (folder TEXT PRIMARY KEY, title TEXT, board TEXT, complaint TEXT, status TEXT, "
+constexpr const char* schema = "CREATE TABLE IF NOT EXISTS cases (folder TEXT PRIMARY KEY, title TEXT, board "
+                               "TEXT, complaint TEXT, status TEXT, "
                                "culprit TEXT, changed REAL, words TEXT)";
 constexpr int schemaVersion = 1;
 
@@ -29,13 +35,18 @@ Result<std::unique_ptr<Casebook>> Casebook::open(const std::filesystem::path& fo
     book->m_connection = QString("casebook-%1").arg(++count);
     QSqlDatabase db = QSqlDatabase::addDatabase("QSQLITE", book->m_connection);
     db.setDatabaseName(text((folder / "casebook.sqlite").string()));
-    if (!db.open()) return Error{"cannot be opened: " + db.lastError().text().toStdString(), (folder / "casebook.sqlite").string(), "the case folders are unchanged"};
+    if (!db.open())
+        return Error{"cannot be opened: " + db.lastError().text().toStdString(),
+                     (folder / "casebook.sqlite").string(), "the case folders are unchanged"};
     QSqlQuery query(db);
     query.exec("PRAGMA user_version");
     const int version = query.next() ? query.value(0).toInt() : 0;
-    if (version > schemaVersion) return Error{"this casebook was written by a newer version", (folder / "casebook.sqlite").string(), "it is unchanged; update to open it"};
+    if (version > schemaVersion)
+        return Error{"this casebook was written by a newer version", (folder / "casebook.sqlite").string(),
+                     "it is unchanged; update to open it"};
     query.finish();
-    if (!query.exec(schema) || !query.exec(QString("PRAGMA user_version = %1").arg(schemaVersion))) return sqlError(query, "the casebook cannot be prepared");
+    if (!query.exec(schema) || !query.exec(QString("PRAGMA user_version = %1").arg(schemaVersion)))
+        return sqlError(query, "the casebook cannot be prepared");
     return book;
 }
 
@@ -48,7 +59,9 @@ Casebook::~Casebook() {
 Outcome Casebook::note(const CaseEntry& entry, const std::string& words) {
     QSqlQuery query(QSqlDatabase::database(m_connection));
     query.prepare("INSERT OR REPLACE INTO cases VALUES (?, ?, ?, ?, ?, ?, ?, ?)");
-    for (const std::string& value : {entry.folder.string(), entry.title, entry.board, entry.complaint, entry.status, entry.culprit}) query.addBindValue(text(value));
+    for (const std::string& value :
+         {entry.folder.string(), entry.title, entry.board, entry.complaint, entry.status, entry.culprit})
+        query.addBindValue(text(value));
     query.addBindValue(entry.changed_s);
     query.addBindValue(text(words));
     if (!query.exec()) return sqlError(query, "the case cannot be noted");
@@ -61,17 +74,21 @@ Result<std::vector<CaseEntry>> Casebook::find(const std::string& wanted) const {
     QStringList bound;
     for (const QString& word : text(wanted).split(' ', Qt::SkipEmptyParts)) {
         where += where.isEmpty() ? " WHERE " : " AND ";
-        where += "(title || ' ' || board || ' ' || complaint || ' ' || culprit || ' ' || status || ' ' || words) LIKE ? ESCAPE '\\'";
+        where += "(title || ' ' || board || ' ' || complaint || ' ' || culprit || ' ' || status || ' ' || "
+                 "words) LIKE ? ESCAPE '\\'";
         QString escaped = word;
         escaped.replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_");
         bound << "%" + escaped + "%";
     }
-    query.prepare("SELECT folder, title, board, complaint, status, culprit, changed FROM cases" + where + " ORDER BY changed DESC");
-    for (const QString& word : bound) query.addBindValue(word);
+    query.prepare("SELECT folder, title, board, complaint, status, culprit, changed FROM cases" + where +
+                  " ORDER BY changed DESC");
+    for (const QString& word : bound)
+        query.addBindValue(word);
     if (!query.exec()) return sqlError(query, "the casebook cannot be searched");
     std::vector<CaseEntry> found;
     const auto cell = [&query](int i) { return query.value(i).toString().toStdString(); };
-    while (query.next()) found.push_back({cell(0), cell(1), cell(2), cell(3), cell(4), cell(5), query.value(6).toDouble()});
+    while (query.next())
+        found.push_back({cell(0), cell(1), cell(2), cell(3), cell(4), cell(5), query.value(6).toDouble()});
     return found;
 }
 
@@ -87,17 +104,22 @@ Outcome Casebook::refresh() {
             if (!query.exec()) return sqlError(query, "a case that is gone cannot be dropped");
         }
     for (const auto& item : std::filesystem::directory_iterator(m_folder, fault)) {
-        const bool listed = std::any_of(known.value().begin(), known.value().end(), [&](const CaseEntry& e) { return e.folder == item.path(); });
+        const bool listed = std::any_of(known.value().begin(), known.value().end(),
+                                        [&](const CaseEntry& e) { return e.folder == item.path(); });
         if (listed || !std::filesystem::exists(item.path() / "case.json", fault)) continue;
         const auto opened = CaseFolder::open(item.path());
         if (!opened) continue; // in use elsewhere or damaged: opening it says why
         const auto& facts = opened.value().log->facts();
-        if (const auto noted = note(entryFor(item.path(), opened.value().title, opened.value().board, facts), wordsOf(facts)); !noted) return noted;
+        if (const auto noted = note(entryFor(item.path(), opened.value().title, opened.value().board, facts),
+                                    wordsOf(facts));
+            !noted)
+            return noted;
     }
     return Done{};
 }
 
-CaseEntry entryFor(const std::filesystem::path& folder, const std::string& title, const Board& board, const std::vector<Fact>& facts) {
+CaseEntry entryFor(const std::filesystem::path& folder, const std::string& title, const Board& board,
+                   const std::vector<Fact>& facts) {
     CaseEntry entry;
     entry.folder = folder;
     entry.title = title;
@@ -112,7 +134,8 @@ CaseEntry entryFor(const std::filesystem::path& folder, const std::string& title
 
 std::string wordsOf(const std::vector<Fact>& facts) {
     std::string words;
-    for (const Fact* fact : activeFacts(facts)) words += sentenceOf(fact->body) + "\n";
+    for (const Fact* fact : activeFacts(facts))
+        words += sentenceOf(fact->body) + "\n";
     return words;
 }
 

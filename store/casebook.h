@@ -17,8 +17,8 @@ struct CaseEntry {
     double changed_s = 0;                                 ///< time of the newest fact
 };
 
-/// Finds cases again. An index in SQLite beside the case folders; the folders are the truth, and the index can be
-/// made anew from them at any time.
+/// Finds cases again. An index in SQLite beside the case folders; the folders are the truth, and the index
+/// can be made anew from them at any time.
 class Casebook {
   public:
     static Result<std::unique_ptr<Casebook>> open(const std::filesystem::path& folder);
@@ -28,9 +28,11 @@ class Casebook {
 
     /// Notes how a case stands.
     Outcome note(const CaseEntry& entry, const std::string& words);
-    /// Cases that hold all the words in title, board, complaint, facts or culprit; newest first. All of them for an empty text.
+    /// Cases that hold all the words in title, board, complaint, facts or culprit; newest first. All of them
+    /// for an empty text.
     Result<std::vector<CaseEntry>> find(const std::string& text) const;
-    /// Takes in case folders that lie beside the index and are not in it yet, and drops entries whose folder is gone.
+    /// Takes in case folders that lie beside the index and are not in it yet, and drops entries whose folder
+    /// is gone.
     Outcome refresh();
     std::filesystem::path folder() const { return m_folder; }
 
@@ -41,7 +43,8 @@ class Casebook {
 };
 
 /// What the casebook notes about a case.
-CaseEntry entryFor(const std::filesystem::path& folder, const std::string& title, const Board& board, const std::vector<Fact>& facts);
+CaseEntry entryFor(const std::filesystem::path& folder, const std::string& title, const Board& board,
+                   const std::vector<Fact>& facts);
 /// All that is to be found by searching: the sentences of the facts that count.
 std::string wordsOf(const std::vector<Fact>& facts);
 

@@ -10,12 +10,13 @@
 
 namespace ustor {
 
-/// `facts.jsonl`: one fact a line, only ever appended. A fact is accepted when its line has reached the disk; what
-/// was accepted survives the death of the process. One writer at a time.
+/// `facts.jsonl`: one fact a line, only ever appended. A fact is accepted when its line has reached the disk;
+/// what was accepted survives the death of the process. One writer at a time.
 class FactLog {
   public:
-    /// Opens or makes the file. A torn last line (the process died while writing) is moved to `facts.torn` and told;
-    /// lines that are no facts stay in the file, are skipped and told. Error when another process has it open.
+    /// Opens or makes the file. A torn last line (the process died while writing) is moved to `facts.torn`
+    /// and told; lines that are no facts stay in the file, are skipped and told. Error when another process
+    /// has it open.
     static Result<std::unique_ptr<FactLog>> open(const std::filesystem::path& file);
     ~FactLog();
     FactLog(const FactLog&) = delete;
@@ -24,8 +25,8 @@ class FactLog {
     const std::vector<Fact>& facts() const { return m_facts; }
     const std::vector<std::string>& warnings() const { return m_warnings; }
 
-    /// Gives the fact its number, writes and flushes it. On failure (disk full) the file is as before and the fact
-    /// is not accepted.
+    /// Gives the fact its number, writes and flushes it. On failure (disk full) the file is as before and the
+    /// fact is not accepted.
     Result<Fact> append(const FactBody& body, double time_s);
 
   private:

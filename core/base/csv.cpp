@@ -16,7 +16,8 @@ struct Collector {
 
 void onCell(void* data, size_t size, void* target) {
     auto* collector = static_cast<Collector*>(target);
-    const std::string_view text = data ? std::string_view(static_cast<const char*>(data), size) : std::string_view();
+    const std::string_view text =
+        data ? std::string_view(static_cast<const char*>(data), size) : std::string_view();
     collector->row.cells.emplace_back(trimmed(text));
 }
 
@@ -69,7 +70,8 @@ std::vector<CsvRow> csvRows(std::string_view text, char separator) {
 std::string csvCell(std::string_view text) {
     if (text.find_first_of(",;\"\n\r\t") == std::string_view::npos) return std::string(text);
     std::string out = "\"";
-    for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
+    for (const char c : text)
+        out += c == '"' ? std::string("\"\"") : std::string(1, c);
     return out + "\"";
 }
 

@@ -15,8 +15,12 @@ std::string_view trimmed(std::string_view text) {
 }
 
 namespace {
-char asciiLower(char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c; }
-char asciiUpper(char c) { return c >= 'a' && c <= 'z' ? static_cast<char>(c - 'a' + 'A') : c; }
+char asciiLower(char c) {
+    return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
+}
+char asciiUpper(char c) {
+    return c >= 'a' && c <= 'z' ? static_cast<char>(c - 'a' + 'A') : c;
+}
 } // namespace
 
 std::string lowered(std::string_view text) {
@@ -37,7 +41,8 @@ std::optional<double> numberFromText(std::string_view text) {
     if (text.empty() || text.starts_with('+')) return std::nullopt;
     double value = 0;
     const auto [end, fault] = std::from_chars(text.data(), text.data() + text.size(), value);
-    if (fault != std::errc() || end != text.data() + text.size() || !std::isfinite(value)) return std::nullopt;
+    if (fault != std::errc() || end != text.data() + text.size() || !std::isfinite(value))
+        return std::nullopt;
     return value;
 }
 

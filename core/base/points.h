@@ -18,7 +18,11 @@ struct PixelPoint {
     bool operator==(const PixelPoint&) const = default;
 };
 
-inline double distance_mm(BoardPoint a, BoardPoint b) { return std::hypot(a.x_mm - b.x_mm, a.y_mm - b.y_mm); }
-inline double distance_px(PixelPoint a, PixelPoint b) { return std::hypot(a.x_px - b.x_px, a.y_px - b.y_px); }
+inline double distance_mm(BoardPoint a, BoardPoint b) {
+    return std::hypot(a.x_mm - b.x_mm, a.y_mm - b.y_mm);
+}
+inline double distance_px(PixelPoint a, PixelPoint b) {
+    return std::hypot(a.x_px - b.x_px, a.y_px - b.y_px);
+}
 
 } // namespace ustor

@@ -82,10 +82,12 @@ std::string quantityText(double value, std::string_view unit) {
         double from, factor;
         const char* prefix;
     };
-    constexpr std::array<Step, 5> steps{{{1e6, 1e-6, "M"}, {1e3, 1e-3, "k"}, {1, 1, ""}, {1e-3, 1e3, "m"}, {0, 1e6, "\u00b5"}}};
+    constexpr std::array<Step, 5> steps{
+        {{1e6, 1e-6, "M"}, {1e3, 1e-3, "k"}, {1, 1, ""}, {1e-3, 1e3, "m"}, {0, 1e6, "\u00b5"}}};
     if (size == 0) return "0" + tail;
     for (const Step& step : steps)
-        if (size >= step.from * 0.9995) return threeDigits(value * step.factor) + " " + step.prefix + std::string(unit);
+        if (size >= step.from * 0.9995)
+            return threeDigits(value * step.factor) + " " + step.prefix + std::string(unit);
     return threeDigits(value) + tail;
 }
 
@@ -95,10 +97,14 @@ std::string_view unitOf(MeterMode mode) {
 
 std::string_view wordOf(MeterMode mode) {
     switch (mode) {
-    case MeterMode::Diode: return "diode";
-    case MeterMode::Ohms: return "ohms";
-    case MeterMode::Beep: return "beep";
-    case MeterMode::Volts: return "volts";
+    case MeterMode::Diode:
+        return "diode";
+    case MeterMode::Ohms:
+        return "ohms";
+    case MeterMode::Beep:
+        return "beep";
+    case MeterMode::Volts:
+        return "volts";
     }
     return "ohms";
 }
@@ -111,7 +117,8 @@ std::optional<MeterMode> meterModeFromWord(std::string_view word) {
 
 std::optional<Reading> readingFromText(std::string_view text, MeterMode mode) {
     const std::string word = lowered(trimmed(text));
-    if (word == "ol" || word == "o.l" || word == "0l" || word == "open") return Reading{mode, ReadingState::OverRange, 0, 0};
+    if (word == "ol" || word == "o.l" || word == "0l" || word == "open")
+        return Reading{mode, ReadingState::OverRange, 0, 0};
     const auto value = quantityFromText(text);
     if (!value) return std::nullopt;
     if (*value < 0 && mode != MeterMode::Volts) return std::nullopt;

@@ -30,9 +30,13 @@ std::uint64_t Random::bits() {
     return result;
 }
 
-double Random::uniform() { return static_cast<double>(bits() >> 11) * 0x1.0p-53; }
+double Random::uniform() {
+    return static_cast<double>(bits() >> 11) * 0x1.0p-53;
+}
 
-double Random::uniform(double low, double high) { return low + (high - low) * uniform(); }
+double Random::uniform(double low, double high) {
+    return low + (high - low) * uniform();
+}
 
 double Random::normal() {
     if (m_hasSpare) {

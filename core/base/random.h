@@ -9,10 +9,10 @@ class Random {
   public:
     explicit Random(std::uint64_t seed);
     std::uint64_t bits();
-    double uniform();                       ///< in [0, 1)
+    double uniform(); ///< in [0, 1)
     double uniform(double low, double high);
-    double normal();                        ///< mean 0, deviation 1 (Box and Muller)
-    int below(int count);                   ///< 0 .. count - 1
+    double normal();      ///< mean 0, deviation 1 (Box and Muller)
+    int below(int count); ///< 0 .. count - 1
 
   private:
     std::uint64_t m_state[4];

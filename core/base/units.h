@@ -26,9 +26,17 @@ using Seconds = Quantity<struct SecondsTag>;
 using Celsius = Quantity<struct CelsiusTag>;
 using Millimetres = Quantity<struct MillimetresTag>;
 
-constexpr Watts operator*(Volts v, Amps i) { return Watts(v.value * i.value); }
-constexpr Ohms operator/(Volts v, Amps i) { return Ohms(v.value / i.value); }
-constexpr Amps operator/(Volts v, Ohms r) { return Amps(v.value / r.value); }
-constexpr Volts operator*(Amps i, Ohms r) { return Volts(i.value * r.value); }
+constexpr Watts operator*(Volts v, Amps i) {
+    return Watts(v.value * i.value);
+}
+constexpr Ohms operator/(Volts v, Amps i) {
+    return Ohms(v.value / i.value);
+}
+constexpr Amps operator/(Volts v, Ohms r) {
+    return Amps(v.value / r.value);
+}
+constexpr Volts operator*(Amps i, Ohms r) {
+    return Volts(i.value * r.value);
+}
 
 } // namespace ustor

@@ -7,8 +7,12 @@
 
 namespace ustor {
 
-std::string_view wordOf(Side side) { return side == Side::Top ? "top" : "bottom"; }
-Side otherSide(Side side) { return side == Side::Top ? Side::Bottom : Side::Top; }
+std::string_view wordOf(Side side) {
+    return side == Side::Top ? "top" : "bottom";
+}
+Side otherSide(Side side) {
+    return side == Side::Top ? Side::Bottom : Side::Top;
+}
 
 PartIndex Board::findPart(std::string_view designator) const {
     const std::string wanted = uppered(trimmed(designator));
@@ -30,14 +34,17 @@ std::optional<PadRef> Board::findPad(std::string_view place) const {
     const auto dot = place.rfind('.');
     const PartIndex part = findPart(place.substr(0, dot));
     if (part < 0) return std::nullopt;
-    if (dot == std::string_view::npos) return parts[part].pads.empty() ? std::nullopt : std::optional(PadRef{part, 0});
+    if (dot == std::string_view::npos)
+        return parts[part].pads.empty() ? std::nullopt : std::optional(PadRef{part, 0});
     const std::string pin = uppered(trimmed(place.substr(dot + 1)));
     for (int i = 0; i < static_cast<int>(parts[part].pads.size()); ++i)
         if (uppered(parts[part].pads[i].pin) == pin) return PadRef{part, i};
     return std::nullopt;
 }
 
-std::string Board::placeOf(PadRef ref) const { return parts[ref.part].designator + "." + pad(ref).pin; }
+std::string Board::placeOf(PadRef ref) const {
+    return parts[ref.part].designator + "." + pad(ref).pin;
+}
 
 std::vector<PadRef> Board::padsOf(NetIndex net) const {
     std::vector<PadRef> found;
@@ -59,14 +66,17 @@ BoardBox Board::box() const {
         box.low = {std::min(box.low.x_mm, p.x_mm - margin), std::min(box.low.y_mm, p.y_mm - margin)};
         box.high = {std::max(box.high.x_mm, p.x_mm + margin), std::max(box.high.y_mm, p.y_mm + margin)};
     };
-    for (const BoardPoint p : outline) take(p, 0);
+    for (const BoardPoint p : outline)
+        take(p, 0);
     if (outline.empty()) {
         constexpr double edge_mm = 2;
         for (const Part& part : parts) {
             take(part.centre, edge_mm);
-            for (const Pad& pad : part.pads) take(pad.at, edge_mm);
+            for (const Pad& pad : part.pads)
+                take(pad.at, edge_mm);
         }
-        for (const Via& via : vias) take(via.at, edge_mm);
+        for (const Via& via : vias)
+            take(via.at, edge_mm);
     }
     if (box.low.x_mm > box.high.x_mm) return {{0, 0}, {100, 70}};
     return box;

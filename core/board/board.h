@@ -35,7 +35,7 @@ struct Part {
     BoardPoint centre;
     double rotation_deg = 0; ///< anticlockwise, seen from the top
     PartClass partClass = PartClass::Other;
-    bool classByUser = false; ///< a person set the class: no guess replaces it
+    bool classByUser = false;           ///< a person set the class: no guess replaces it
     double width_mm = 0, height_mm = 0; ///< body, before rotation; 0 when not known
     std::vector<Pad> pads;
 };
@@ -84,7 +84,8 @@ struct Board {
 
     PartIndex findPart(std::string_view designator) const; ///< any case; -1 when there is none
     NetIndex findNet(std::string_view name) const;         ///< exact, else any case; -1 when there is none
-    /// The pad called "C12.1", or the first ground or rail pad for a bare designator; nothing when there is none.
+    /// The pad called "C12.1", or the first ground or rail pad for a bare designator; nothing when there is
+    /// none.
     std::optional<PadRef> findPad(std::string_view place) const;
     const Pad& pad(PadRef ref) const { return parts[ref.part].pads[ref.pad]; }
     std::string placeOf(PadRef ref) const; ///< "C12.1"

@@ -34,7 +34,8 @@ Result<std::string> contentOf(const std::filesystem::path& file) {
     std::error_code fault;
     if (!std::filesystem::is_regular_file(file, fault)) return Error{"no such file", file.string(), ""};
     constexpr std::uintmax_t limit = 512ULL << 20;
-    if (std::filesystem::file_size(file, fault) > limit) return Error{"larger than 512 MiB: not a board file", file.string(), ""};
+    if (std::filesystem::file_size(file, fault) > limit)
+        return Error{"larger than 512 MiB: not a board file", file.string(), ""};
     std::ifstream stream(file, std::ios::binary);
     std::string text((std::istreambuf_iterator<char>(stream)), {});
     if (!stream) return Error{"cannot be read", file.string(), ""};
@@ -61,11 +62,13 @@ Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files) {
         }
         auto read = kind == Kind::Json ? boardFromJson(text.value(), name) : readIpcD356(text.value(), name);
         if (!read) return read.error();
-        if (haveBase) return Error{"a second board or netlist cannot be joined to the first", name, "give one of them"};
+        if (haveBase)
+            return Error{"a second board or netlist cannot be joined to the first", name, "give one of them"};
         board = std::move(read.value());
         haveBase = true;
     }
-    for (const auto& list : lists) joinCentroids(board, list);
+    for (const auto& list : lists)
+        joinCentroids(board, list);
     completeParts(board);
     if (board.name.empty()) board.name = files.front().stem().stem().string();
     return board;
@@ -80,12 +83,14 @@ Outcome writeBoardFile(const Board& board, const std::filesystem::path& file) {
         if (!stream) {
             std::error_code ignored;
             std::filesystem::remove(fresh, ignored);
-            return Error{"cannot be written (disk full, or no permission)", file.string(), "an older file is unchanged"};
+            return Error{"cannot be written (disk full, or no permission)", file.string(),
+                         "an older file is unchanged"};
         }
     }
     std::error_code fault;
     std::filesystem::rename(fresh, file, fault);
-    if (fault) return Error{"cannot be replaced: " + fault.message(), file.string(), "the older file is unchanged"};
+    if (fault)
+        return Error{"cannot be replaced: " + fault.message(), file.string(), "the older file is unchanged"};
     return Done{};
 }
 

@@ -42,7 +42,8 @@ Shift shiftFor(const std::vector<Match>& matches, double sign) {
         dy.push_back(m.placed.y_mm - m.listed.y_mm);
     }
     Shift shift{sign, median(dx), median(dy), 0};
-    for (const Match& m : matches) left.push_back(distance_mm(shift.apply(m.listed), m.placed));
+    for (const Match& m : matches)
+        left.push_back(distance_mm(shift.apply(m.listed), m.placed));
     shift.residual_mm = median(left);
     return shift;
 }
@@ -54,7 +55,8 @@ Shift bestShift(const std::vector<Match>& matches) {
     if (matches.empty()) return {};
     Shift none;
     std::vector<double> left;
-    for (const Match& m : matches) left.push_back(distance_mm(m.listed, m.placed));
+    for (const Match& m : matches)
+        left.push_back(distance_mm(m.listed, m.placed));
     none.residual_mm = median(left);
     if (none.residual_mm < sameOrigin_mm || matches.size() < 3) return none;
     Shift best = shiftFor(matches, 1);
@@ -67,7 +69,8 @@ Shift bestShift(const std::vector<Match>& matches) {
 
 void joinCentroids(Board& board, const CentroidList& list) {
     std::map<std::string, PartIndex> byName;
-    for (PartIndex i = 0; i < static_cast<PartIndex>(board.parts.size()); ++i) byName[board.parts[i].designator] = i;
+    for (PartIndex i = 0; i < static_cast<PartIndex>(board.parts.size()); ++i)
+        byName[board.parts[i].designator] = i;
     const auto partOf = [&](const Centroid& row) {
         const auto found = byName.find(row.designator);
         return found == byName.end() ? -1 : found->second;
@@ -77,16 +80,21 @@ void joinCentroids(Board& board, const CentroidList& list) {
     for (const Side side : {Side::Top, Side::Bottom}) {
         std::vector<Match> matches;
         for (const Centroid& row : list.rows)
-            if (const PartIndex part = partOf(row); row.side == side && part >= 0 && !board.parts[part].pads.empty())
+            if (const PartIndex part = partOf(row);
+                row.side == side && part >= 0 && !board.parts[part].pads.empty())
                 matches.push_back({row.at, middleOfPads(board.parts[part])});
         auto& shift = shifts[side == Side::Bottom];
         shift = bestShift(matches);
         constexpr double poor_mm = 2;
         if (shift.sign < 0 || std::hypot(shift.x_mm, shift.y_mm) > 0)
-            board.warnings.push_back({"centroid list", std::string("the ") + std::string(wordOf(side)) + " side had another origin" +
-                                      (shift.sign < 0 ? " and was mirrored" : "") + ": brought together"});
+            board.warnings.push_back({"centroid list", std::string("the ") + std::string(wordOf(side)) +
+                                                           " side had another origin" +
+                                                           (shift.sign < 0 ? " and was mirrored" : "") +
+                                                           ": brought together"});
         if (shift.residual_mm > poor_mm)
-            board.warnings.push_back({"centroid list", std::string("centres of the ") + std::string(wordOf(side)) + " side do not fit the pads"});
+            board.warnings.push_back(
+                {"centroid list",
+                 std::string("centres of the ") + std::string(wordOf(side)) + " side do not fit the pads"});
     }
     // A list with one origin for both sides: the side with too few parts to tell follows the other.
     for (const Centroid& row : list.rows) {
@@ -112,7 +120,8 @@ void completeParts(Board& board) {
         const bool placed = part.centre.x_mm != 0 || part.centre.y_mm != 0;
         if (!part.pads.empty()) {
             if (!placed) part.centre = middleOfPads(part);
-            const bool surface = std::none_of(part.pads.begin(), part.pads.end(), [](const Pad& pad) { return pad.through; });
+            const bool surface =
+                std::none_of(part.pads.begin(), part.pads.end(), [](const Pad& pad) { return pad.through; });
             if (surface) part.side = part.pads.front().side;
         }
         if (part.width_mm <= 0) {
@@ -124,9 +133,16 @@ void completeParts(Board& board) {
                 const double turn = -part.rotation_deg * 3.14159265358979323846 / 180;
                 for (const Pad& pad : part.pads) {
                     const double dx = pad.at.x_mm - part.centre.x_mm, dy = pad.at.y_mm - part.centre.y_mm;
-                    const double half = std::max(pad.width_mm, pad.height_mm) / 2;
-                    part.width_mm = std::max(part.width_mm, 2 * (std::fabs(dx * std::cos(turn) - dy * std::sin(turn)) + half));
-                    part.height_mm = std::max(part.height_mm, 2 * (std::fabs(dx * std::sin(turn) + dy * std::cos(turn)) + half));
+                    // Pad sizes are given along the board's axes, the body's along its own.
+                    const bool across = std::fabs(std::sin(turn)) > 0.7;
+                    const double halfAlong = (across ? pad.height_mm : pad.width_mm) / 2,
+                                 halfAside = (across ? pad.width_mm : pad.height_mm) / 2;
+                    part.width_mm =
+                        std::max(part.width_mm,
+                                 2 * (std::fabs(dx * std::cos(turn) - dy * std::sin(turn)) + halfAlong));
+                    part.height_mm =
+                        std::max(part.height_mm,
+                                 2 * (std::fabs(dx * std::sin(turn) + dy * std::cos(turn)) + halfAside));
                 }
             }
         }

@@ -7,7 +7,9 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-Json jsonOf(BoardPoint p) { return Json::array({p.x_mm, p.y_mm}); }
+Json jsonOf(BoardPoint p) {
+    return Json::array({p.x_mm, p.y_mm});
+}
 
 Json jsonOf(const Board& board, const Pad& pad) {
     Json j{{"pin", pad.pin}, {"at_mm", jsonOf(pad.at)}, {"side", wordOf(pad.side)}};
@@ -19,17 +21,15 @@ Json jsonOf(const Board& board, const Pad& pad) {
 }
 
 Json jsonOf(const Board& board, const Part& part) {
-    Json j{{"designator", part.designator},
-           {"value", part.value},
-           {"package", part.package},
-           {"class", wordOf(part.partClass)},
-           {"side", wordOf(part.side)},
-           {"centre_mm", jsonOf(part.centre)},
+    Json j{{"designator", part.designator},    {"value", part.value},
+           {"package", part.package},          {"class", wordOf(part.partClass)},
+           {"side", wordOf(part.side)},        {"centre_mm", jsonOf(part.centre)},
            {"rotation_deg", part.rotation_deg}};
     if (part.classByUser) j["class_by_user"] = true;
     if (part.width_mm > 0) j["body_mm"] = {part.width_mm, part.height_mm};
     j["pads"] = Json::array();
-    for (const Pad& pad : part.pads) j["pads"].push_back(jsonOf(board, pad));
+    for (const Pad& pad : part.pads)
+        j["pads"].push_back(jsonOf(board, pad));
     return j;
 }
 
@@ -55,11 +55,15 @@ class Loader {
         board.thickness_mm = j.value("thickness_mm", 1.6);
         board.copperLayers = j.value("copper_layers", 0);
         if (j.contains("outline_mm"))
-            for (const Json& p : j["outline_mm"]) board.outline.push_back(pointFrom(p));
-        for (const Json& n : j.at("nets")) loadNet(n);
-        for (const Json& p : j.at("parts")) loadPart(p);
+            for (const Json& p : j["outline_mm"])
+                board.outline.push_back(pointFrom(p));
+        for (const Json& n : j.at("nets"))
+            loadNet(n);
+        for (const Json& p : j.at("parts"))
+            loadPart(p);
         if (j.contains("vias"))
-            for (const Json& v : j["vias"]) board.vias.push_back({pointFrom(v.at("at_mm")), netFrom(v), v.value("hole_mm", 0.0)});
+            for (const Json& v : j["vias"])
+                board.vias.push_back({pointFrom(v.at("at_mm")), netFrom(v), v.value("hole_mm", 0.0)});
         return std::move(board);
     }
 
@@ -93,7 +97,8 @@ class Loader {
         part.classByUser = j.value("class_by_user", false);
         const auto word = j.value("class", std::string("other"));
         const auto partClass = partClassFromWord(word);
-        if (!partClass) board.warnings.push_back({part.designator, "class '" + word + "' not known: taken as other"});
+        if (!partClass)
+            board.warnings.push_back({part.designator, "class '" + word + "' not known: taken as other"});
         part.partClass = partClass.value_or(PartClass::Other);
         if (j.contains("body_mm")) {
             const BoardPoint body = pointFrom(j["body_mm"]);
@@ -130,7 +135,8 @@ std::string boardToJson(const Board& board) {
            {"thickness_mm", board.thickness_mm},
            {"copper_layers", board.copperLayers}};
     j["outline_mm"] = Json::array();
-    for (const BoardPoint p : board.outline) j["outline_mm"].push_back(jsonOf(p));
+    for (const BoardPoint p : board.outline)
+        j["outline_mm"].push_back(jsonOf(p));
     j["nets"] = Json::array();
     for (const Net& net : board.nets) {
         Json n{{"name", net.name}};
@@ -140,7 +146,8 @@ std::string boardToJson(const Board& board) {
         j["nets"].push_back(std::move(n));
     }
     j["parts"] = Json::array();
-    for (const Part& part : board.parts) j["parts"].push_back(jsonOf(board, part));
+    for (const Part& part : board.parts)
+        j["parts"].push_back(jsonOf(board, part));
     j["vias"] = Json::array();
     for (const Via& via : board.vias) {
         Json v{{"at_mm", jsonOf(via.at)}, {"hole_mm", via.hole_mm}};
@@ -159,7 +166,8 @@ std::string boardToJson(const Board& board) {
         }
         out += "[\n";
         for (std::size_t i = 0; i < member.size(); ++i)
-            out += "  " + member[i].dump(-1, ' ', false, Json::error_handler_t::replace) + (i + 1 < member.size() ? ",\n" : "\n");
+            out += "  " + member[i].dump(-1, ' ', false, Json::error_handler_t::replace) +
+                   (i + 1 < member.size() ? ",\n" : "\n");
         out += " ]";
     }
     return out + "\n}\n";
@@ -170,9 +178,11 @@ Result<Board> boardFromJson(std::string_view text, std::string_view fileName) {
     try {
         const Json j = Json::parse(text);
         const auto format = j.at("format").get<std::string>();
-        if (!format.starts_with("ustor-board/")) return Error{"not a board: format is '" + format + "'", file, "nothing was read"};
+        if (!format.starts_with("ustor-board/"))
+            return Error{"not a board: format is '" + format + "'", file, "nothing was read"};
         if (format != "ustor-board/1")
-            return Error{"this board was written by a newer version (" + format + ")", file, "the file is unchanged; update to open it"};
+            return Error{"this board was written by a newer version (" + format + ")", file,
+                         "the file is unchanged; update to open it"};
         return Loader().load(j);
     } catch (const BadMember& bad) {
         return Error{bad.what, file, "nothing was read"};

@@ -28,16 +28,36 @@ std::optional<Column> columnFor(std::string_view header) {
             break;
         }
     static const std::map<std::string, Column> known{
-        {"designator", Column::Designator}, {"refdes", Column::Designator},  {"ref", Column::Designator},
-        {"reference", Column::Designator},  {"part", Column::Designator},    {"val", Column::Value},
-        {"value", Column::Value},           {"comment", Column::Value},      {"package", Column::Package},
-        {"footprint", Column::Package},     {"description", Column::Package}, {"pattern", Column::Package},
-        {"x", Column::X},                   {"posx", Column::X},             {"midx", Column::X},
-        {"centerx", Column::X},             {"centrex", Column::X},          {"xloc", Column::X},
-        {"y", Column::Y},                   {"posy", Column::Y},             {"midy", Column::Y},
-        {"centery", Column::Y},             {"centrey", Column::Y},          {"yloc", Column::Y},
-        {"rotation", Column::Rotation},     {"rot", Column::Rotation},       {"angle", Column::Rotation},
-        {"side", Column::Side},             {"layer", Column::Side},         {"tb", Column::Side},
+        {"designator", Column::Designator},
+        {"refdes", Column::Designator},
+        {"ref", Column::Designator},
+        {"reference", Column::Designator},
+        {"part", Column::Designator},
+        {"val", Column::Value},
+        {"value", Column::Value},
+        {"comment", Column::Value},
+        {"package", Column::Package},
+        {"footprint", Column::Package},
+        {"description", Column::Package},
+        {"pattern", Column::Package},
+        {"x", Column::X},
+        {"posx", Column::X},
+        {"midx", Column::X},
+        {"centerx", Column::X},
+        {"centrex", Column::X},
+        {"xloc", Column::X},
+        {"y", Column::Y},
+        {"posy", Column::Y},
+        {"midy", Column::Y},
+        {"centery", Column::Y},
+        {"centrey", Column::Y},
+        {"yloc", Column::Y},
+        {"rotation", Column::Rotation},
+        {"rot", Column::Rotation},
+        {"angle", Column::Rotation},
+        {"side", Column::Side},
+        {"layer", Column::Side},
+        {"tb", Column::Side},
         {"topbottom", Column::Side},
     };
     const auto found = known.find(word);
@@ -60,13 +80,16 @@ bool usable(const Columns& columns) {
 /// A comment that says the unit of the lengths, as against one that merely holds such letters.
 bool mentionsUnit(std::string_view text) {
     const std::string word = lowered(text);
-    return word.find("unit") != std::string::npos || trimmed(word).starts_with("y in ") || word.find("coordinates in") != std::string::npos;
+    return word.find("unit") != std::string::npos || trimmed(word).starts_with("y in ") ||
+           word.find("coordinates in") != std::string::npos;
 }
 
 std::optional<double> unitIn(std::string_view text) {
     const std::string word = lowered(text);
     if (word.find("mil") != std::string::npos && word.find("millim") == std::string::npos) return 0.0254;
-    if (word.find("inch") != std::string::npos || word.ends_with("in") || word.find("(in)") != std::string::npos) return 25.4;
+    if (word.find("inch") != std::string::npos || word.ends_with("in") ||
+        word.find("(in)") != std::string::npos)
+        return 25.4;
     if (word.find("mm") != std::string::npos || word.find("millim") != std::string::npos) return 1.0;
     return std::nullopt;
 }
@@ -87,12 +110,17 @@ std::optional<double> lengthOf(std::string text, double unit_mm, bool commaIsPoi
 
 std::optional<Side> sideOf(std::string_view text) {
     const std::string word = bare(text);
-    if (word.empty() || word.starts_with('t') || word == "1" || word.starts_with("front") || word == "f" || word == "fcu") return Side::Top;
-    if (word.starts_with("bo") || word.starts_with("back") || word == "b" || word == "2" || word == "bcu" || word == "solder") return Side::Bottom;
+    if (word.empty() || word.starts_with('t') || word == "1" || word.starts_with("front") || word == "f" ||
+        word == "fcu")
+        return Side::Top;
+    if (word.starts_with("bo") || word.starts_with("back") || word == "b" || word == "2" || word == "bcu" ||
+        word == "solder")
+        return Side::Bottom;
     return std::nullopt;
 }
 
-/// The header names the columns; some lists hide it behind a comment mark, and tell the unit in a comment near it
+/// The header names the columns; some lists hide it behind a comment mark, and tell the unit in a comment
+/// near it
 /// ("# Unit = mm", "# X,Y in mm"). Where a list names no columns, nothing is guessed.
 std::size_t findHeader(std::vector<CsvRow>& rows, Columns& columns, double& unit_mm) {
     std::size_t header = rows.size();
@@ -133,7 +161,8 @@ Result<CentroidList> readCentroids(std::string_view text, std::string_view fileN
         const std::string where = file + ":" + std::to_string(row.line);
         const auto cell = [&](Column column) {
             const auto found = columns.find(column);
-            return found == columns.end() || found->second >= row.cells.size() ? std::string() : row.cells[found->second];
+            return found == columns.end() || found->second >= row.cells.size() ? std::string()
+                                                                               : row.cells[found->second];
         };
         if (row.cells.front().starts_with('#')) continue;
         Centroid part;
@@ -148,7 +177,8 @@ Result<CentroidList> readCentroids(std::string_view text, std::string_view fileN
             list.warnings.push_back({where, "designator, x or y cannot be read: row left out"});
             continue;
         }
-        if (!side) list.warnings.push_back({where, "side '" + cell(Column::Side) + "' not known: taken as top"});
+        if (!side)
+            list.warnings.push_back({where, "side '" + cell(Column::Side) + "' not known: taken as top"});
         part.at = {*x, *y};
         part.side = side.value_or(Side::Top);
         part.rotation_deg = lengthOf(cell(Column::Rotation), 1.0, separator != ',').value_or(0);

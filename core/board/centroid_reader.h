@@ -23,8 +23,9 @@ struct CentroidList {
 };
 
 /// Reads a centroid list: CSV with comma, semicolon or tab, a header row that names its columns in any order
-/// (designator, value, package, x, y, rotation, side), lengths in mm, mil or inch by header or suffix, decimal comma
-/// allowed where the separator is not a comma. Rows that cannot be read are left out with a warning.
+/// (designator, value, package, x, y, rotation, side), lengths in mm, mil or inch by header or suffix,
+/// decimal comma allowed where the separator is not a comma. Rows that cannot be read are left out with a
+/// warning.
 Result<CentroidList> readCentroids(std::string_view text, std::string_view fileName);
 
 } // namespace ustor

@@ -16,7 +16,9 @@ std::string_view columns(std::string_view line, std::size_t first, std::size_t l
     return line.substr(first - 1, last - first + 1);
 }
 
-char column(std::string_view line, std::size_t at) { return line.size() < at ? ' ' : line[at - 1]; }
+char column(std::string_view line, std::size_t at) {
+    return line.size() < at ? ' ' : line[at - 1];
+}
 
 class Reader {
   public:
@@ -28,12 +30,14 @@ class Reader {
             const auto newline = rest.find('\n');
             std::string_view line = rest.substr(0, newline);
             rest.remove_prefix(newline == std::string_view::npos ? rest.size() : newline + 1);
-            while (!line.empty() && (line.back() == '\r' || line.back() == ' ')) line.remove_suffix(1);
+            while (!line.empty() && (line.back() == '\r' || line.back() == ' '))
+                line.remove_suffix(1);
             ++m_line;
             takeLine(line);
         }
         if (m_records == 0)
-            return Error{"no IPC-D-356A test record (317, 327) found", std::string(m_file), "nothing was read"};
+            return Error{"no IPC-D-356A test record (317, 327) found", std::string(m_file),
+                         "nothing was read"};
         if (!m_ended) warn("the closing record 999 is missing: the file may be cut off");
         return std::move(m_board);
     }
@@ -60,7 +64,8 @@ class Reader {
 
     /// Tooling holes, conductor segments and adjacency: of no use for pads and nets.
     static bool knownButUnused(std::string_view line) {
-        for (const std::string_view code : {"367", "370", "374", "378", "379", "380", "390", "078", "079", "090"})
+        for (const std::string_view code :
+             {"367", "370", "374", "378", "379", "380", "390", "078", "079", "090"})
             if (line.starts_with(code)) return true;
         return false;
     }
@@ -69,9 +74,12 @@ class Reader {
         const std::string_view body = trimmed(line.substr(1));
         if (body.starts_with("UNITS")) {
             const std::string units = uppered(trimmed(body.substr(5)));
-            if (units.starts_with("CUST 1") || units.starts_with("SI")) m_unit_mm = 0.001;
-            else if (units.starts_with("CUST") || units.starts_with("ENG")) m_unit_mm = 0.00254;
-            else warn("unit '" + units + "' not known: read as 0.0001 inch");
+            if (units.starts_with("CUST 1") || units.starts_with("SI"))
+                m_unit_mm = 0.001;
+            else if (units.starts_with("CUST") || units.starts_with("ENG"))
+                m_unit_mm = 0.00254;
+            else
+                warn("unit '" + units + "' not known: read as 0.0001 inch");
         } else if (body.starts_with("JOB")) {
             m_board.name = std::string(trimmed(body.substr(3)));
         } else if (body.starts_with("NNAME")) {
@@ -147,9 +155,12 @@ class Reader {
             const char letter = body[i];
             const auto digitsAt = i + 1;
             auto end = digitsAt;
-            while (end < body.size() && (std::isdigit(static_cast<unsigned char>(body[end])) || body[end] == '+' || body[end] == '-')) ++end;
+            while (end < body.size() && (std::isdigit(static_cast<unsigned char>(body[end])) ||
+                                         body[end] == '+' || body[end] == '-'))
+                ++end;
             const auto number = (letter == 'X' || letter == 'Y') && end > digitsAt
-                                    ? integerFromText(body.substr(digitsAt, end - digitsAt)) : std::nullopt;
+                                    ? integerFromText(body.substr(digitsAt, end - digitsAt))
+                                    : std::nullopt;
             if (number) {
                 if (letter == 'X') flush();
                 (letter == 'X' ? at.x_mm : at.y_mm) = static_cast<double>(*number) * m_unit_mm;
@@ -179,6 +190,8 @@ class Reader {
 
 } // namespace
 
-Result<Board> readIpcD356(std::string_view text, std::string_view fileName) { return Reader(text, fileName).read(); }
+Result<Board> readIpcD356(std::string_view text, std::string_view fileName) {
+    return Reader(text, fileName).read();
+}
 
 } // namespace ustor

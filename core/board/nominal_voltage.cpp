@@ -15,9 +15,12 @@ std::optional<Volts> nominalFromName(std::string_view net) {
     static const std::regex decimalPoint("([0-9]{1,2}[.][0-9]{1,3}) ?V");
     std::smatch match;
     std::string digits;
-    if (std::regex_search(name, match, decimalPoint)) digits = match[1];
-    else if (std::regex_search(name, match, letterForPoint)) digits = match[2].str() + "." + match[3].str() + "0";
-    else return std::nullopt;
+    if (std::regex_search(name, match, decimalPoint))
+        digits = match[1];
+    else if (std::regex_search(name, match, letterForPoint))
+        digits = match[2].str() + "." + match[3].str() + "0";
+    else
+        return std::nullopt;
     const auto at = static_cast<std::size_t>(match.position(0));
     if (name.substr(0, at + 1).find('-') != std::string::npos) return std::nullopt;
     const auto value = numberFromText(digits);

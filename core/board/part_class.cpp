@@ -52,11 +52,13 @@ PartClass resistorClass(std::string_view value) {
 }
 
 PartClass inductorClass(const std::string& about) {
-    return contains(about, {"ferrite", "bead", "@100m", "ohm@", "r@"}) ? PartClass::Ferrite : PartClass::Inductor;
+    return contains(about, {"ferrite", "bead", "@100m", "ohm@", "r@"}) ? PartClass::Ferrite
+                                                                       : PartClass::Inductor;
 }
 
 PartClass icClass(const std::string& about) {
-    if (contains(about, {"cpu", "soc", "processor", "fpga", "mcu", "micro", "dsp"})) return PartClass::Processor;
+    if (contains(about, {"cpu", "soc", "processor", "fpga", "mcu", "micro", "dsp"}))
+        return PartClass::Processor;
     if (contains(about, {"ldo", "reg", "buck", "boost", "conv", "dcdc", "pmic", "ctrl", "charger", "vrm"}))
         return PartClass::Regulator;
     return PartClass::Ic;

@@ -32,8 +32,8 @@ enum class PartClass {
 std::string_view wordOf(PartClass partClass);
 std::optional<PartClass> partClassFromWord(std::string_view word);
 
-/// A guess from the designator's letters (IEEE 315 / IEC 81346 habits), the value and the package. Never fails:
-/// what cannot be told is Other.
+/// A guess from the designator's letters (IEEE 315 / IEC 81346 habits), the value and the package. Never
+/// fails: what cannot be told is Other.
 PartClass guessPartClass(std::string_view designator, std::string_view value, std::string_view package);
 
 /// The value in ohms of a resistor as written ("0R01", "10m", "4k7", "0"); nothing when it is not one.

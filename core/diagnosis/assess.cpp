@@ -14,7 +14,8 @@ std::vector<RailJudgement> judgeRails(const CaseState& state) {
         newest[r.net] = {r.net, ruling, r.fact, textOf(r.taken.reading)};
     }
     std::vector<RailJudgement> rails;
-    for (auto& [net, judgement] : newest) rails.push_back(std::move(judgement));
+    for (auto& [net, judgement] : newest)
+        rails.push_back(std::move(judgement));
     return rails;
 }
 
@@ -43,7 +44,8 @@ std::string provenCulprit(const CaseState& state, const Stretch& stretch) {
             before = r.liftedThen;
         } else if (wasDown && ruling.state == RailState::Healthy) {
             std::vector<std::string> since;
-            std::set_difference(r.liftedThen.begin(), r.liftedThen.end(), before.begin(), before.end(), std::back_inserter(since));
+            std::set_difference(r.liftedThen.begin(), r.liftedThen.end(), before.begin(), before.end(),
+                                std::back_inserter(since));
             if (since.size() == 1) return since.front();
         }
     }
@@ -59,7 +61,8 @@ Assessment assess(const Board& board, const std::vector<Fact>& facts, const Know
     LinkState links;
     // A lifted link splits the stretch; other lifted parts leave it whole.
     for (const std::string& name : a.state.lifted)
-        if (const PartIndex p = a.state.board.findPart(name); p >= 0 && isLink(a.state.board.parts[p])) links.lifted.insert(name);
+        if (const PartIndex p = a.state.board.findPart(name); p >= 0 && isLink(a.state.board.parts[p]))
+            links.lifted.insert(name);
     if (const NetIndex net = downNet(a.state); net >= 0) {
         a.down = stretchOf(a.state.board, net, links);
         a.downRuling = newestReading(a.state, a.down).ruling;
@@ -67,7 +70,8 @@ Assessment assess(const Board& board, const std::vector<Fact>& facts, const Know
         a.culprit = provenCulprit(a.state, a.down);
     }
     constexpr double nearlyCertain = 0.6;
-    if (!a.culprit.empty()) a.together = replaceTogether(a.state.board, a.culprit);
+    if (!a.culprit.empty())
+        a.together = replaceTogether(a.state.board, a.culprit);
     else if (!a.suspects.empty() && a.suspects.front().part >= 0 && a.suspects.front().odds > nearlyCertain)
         a.together = replaceTogether(a.state.board, a.state.board.parts[a.suspects.front().part].designator);
     a.next = nextMoves(a.state, a.down, a.suspects);

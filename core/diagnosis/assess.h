@@ -20,8 +20,8 @@ struct Assessment {
     RailRuling downRuling;
     std::vector<Suspect> suspects;
     std::vector<NextMove> next;
-    std::vector<Together> together;   ///< with the culprit, once one is nearly certain
-    std::string culprit;              ///< proven: lifted, and the short went with it
+    std::vector<Together> together; ///< with the culprit, once one is nearly certain
+    std::string culprit;            ///< proven: lifted, and the short went with it
 };
 
 Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge);

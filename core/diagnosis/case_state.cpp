@@ -24,7 +24,9 @@ struct Folder {
     void operator()(const Seen& f) {
         state.seen[f.part] = f; // without a part: the whole board was looked over
     }
-    void operator()(const ReadingTaken& f) { state.readings.push_back({fact, netOfPlace(state.board, f.place), f, state.lifted}); }
+    void operator()(const ReadingTaken& f) {
+        state.readings.push_back({fact, netOfPlace(state.board, f.place), f, state.lifted});
+    }
     void operator()(const RailChosen& f) { state.chosenRail = state.board.findNet(f.net); }
     void operator()(const ClassCorrected& f) {
         if (const PartIndex part = state.board.findPart(f.part); part >= 0) {

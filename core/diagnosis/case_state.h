@@ -33,8 +33,8 @@ struct CaseState {
 /// Folds the facts that count, in order.
 CaseState caseState(const Board& board, const std::vector<Fact>& facts);
 
-/// The net that a place ("C12.1", "C12", or a net's name) stands for in readings against ground: the pad's own, for a
-/// bare designator its first pad that is not on ground; -1 when there is none.
+/// The net that a place ("C12.1", "C12", or a net's name) stands for in readings against ground: the pad's
+/// own, for a bare designator its first pad that is not on ground; -1 when there is none.
 NetIndex netOfPlace(const Board& board, const std::string& place);
 
 } // namespace ustor

@@ -10,9 +10,7 @@
 namespace ustor {
 namespace {
 
-template <class... F> struct Cases : F... {
-    using F::operator()...;
-};
+template <class... F> struct Cases : F... { using F::operator()...; };
 template <class... F> Cases(F...) -> Cases<F...>;
 
 constexpr std::array<std::pair<Damage, std::string_view>, 8> damages{{{Damage::None, "looks fine"},
@@ -27,10 +25,12 @@ constexpr std::array<std::pair<Damage, std::string_view>, 8> damages{{{Damage::N
 /// For each fact, whether it counts: a strike counts when it is not itself struck by one that counts.
 std::map<long, bool> standing(const std::vector<Fact>& facts) {
     std::map<long, bool> counts;
-    for (const Fact& fact : facts) counts[fact.id] = true;
+    for (const Fact& fact : facts)
+        counts[fact.id] = true;
     // Strikes only reach back, so the newest is settled first.
     for (auto fact = facts.rbegin(); fact != facts.rend(); ++fact)
-        if (const auto* strike = std::get_if<Struck>(&fact->body); strike && counts[fact->id] && strike->id < fact->id)
+        if (const auto* strike = std::get_if<Struck>(&fact->body);
+            strike && counts[fact->id] && strike->id < fact->id)
             if (const auto target = counts.find(strike->id); target != counts.end()) target->second = false;
     return counts;
 }
@@ -39,7 +39,8 @@ std::string spotText(const HeatFound& heat) {
     if (heat.verdict == HeatVerdict::None) return "nothing warm that follows the current";
     if (heat.verdict == HeatVerdict::Spread) return "a wide warm area, no point";
     const HeatSpot& first = heat.spots.front();
-    std::string text = heat.verdict == HeatVerdict::FarSide ? "warmth from the other side near " : "warm spot at ";
+    std::string text =
+        heat.verdict == HeatVerdict::FarSide ? "warmth from the other side near " : "warm spot at ";
     text += quantityText(first.at.x_mm, "mm") + ", " + quantityText(first.at.y_mm, "mm");
     if (heat.spots.size() > 1) text += " and " + std::to_string(heat.spots.size() - 1) + " more";
     return text;
@@ -48,7 +49,8 @@ std::string spotText(const HeatFound& heat) {
 } // namespace
 
 std::string_view wordOf(Stage stage) {
-    constexpr std::array<std::string_view, 9> stages{"Arrive", "Look", "Measure", "Split", "Inject", "Judge", "Lift", "Refit", "Prove"};
+    constexpr std::array<std::string_view, 9> stages{"Arrive", "Look", "Measure", "Split", "Inject",
+                                                     "Judge",  "Lift", "Refit",   "Prove"};
     return stages[static_cast<std::size_t>(stage)];
 }
 
@@ -65,32 +67,56 @@ std::optional<Damage> damageFromWord(std::string_view word) {
 }
 
 Stage stageOf(const FactBody& body) {
-    return std::visit(Cases{[](const Complaint&) { return Stage::Arrive; }, [](const SourceShows&) { return Stage::Arrive; },
-                            [](const Seen&) { return Stage::Look; }, [](const ReadingTaken&) { return Stage::Measure; },
-                            [](const RailChosen&) { return Stage::Split; }, [](const ClassCorrected&) { return Stage::Look; },
-                            [](const NominalSet&) { return Stage::Measure; }, [](const InjectionDone&) { return Stage::Inject; },
-                            [](const HeatFound&) { return Stage::Judge; }, [](const Lifted&) { return Stage::Lift; },
-                            [](const PartMeasured&) { return Stage::Lift; }, [](const Refitted&) { return Stage::Refit; },
-                            [](const Closed&) { return Stage::Prove; }, [](const Noted&) { return Stage::Look; },
-                            [](const Struck&) { return Stage::Arrive; }, [](const UnknownFact&) { return Stage::Arrive; }},
-                      body);
+    return std::visit(
+        Cases{
+            [](const Complaint&) { return Stage::Arrive; }, [](const SourceShows&) { return Stage::Arrive; },
+            [](const Seen&) { return Stage::Look; }, [](const ReadingTaken&) { return Stage::Measure; },
+            [](const RailChosen&) { return Stage::Split; }, [](const ClassCorrected&) { return Stage::Look; },
+            [](const NominalSet&) { return Stage::Measure; },
+            [](const InjectionDone&) { return Stage::Inject; }, [](const HeatFound&) { return Stage::Judge; },
+            [](const Lifted&) { return Stage::Lift; }, [](const PartMeasured&) { return Stage::Lift; },
+            [](const Refitted&) { return Stage::Refit; }, [](const Closed&) { return Stage::Prove; },
+            [](const Noted&) { return Stage::Look; }, [](const Struck&) { return Stage::Arrive; },
+            [](const UnknownFact&) { return Stage::Arrive; }},
+        body);
 }
 
 std::string sentenceOf(const FactBody& body) {
     return std::visit(
         Cases{[](const Complaint& f) { return f.text; },
-              [](const SourceShows& f) { return "source shows " + quantityText(f.volts, "V") + ", " + quantityText(f.amps, "A") + (f.text.empty() ? "" : " (" + f.text + ")"); },
-              [](const Seen& f) { return f.part + (f.part.empty() ? "" : ": ") + std::string(wordOf(f.damage)) + (f.text.empty() ? "" : ", " + f.text); },
-              [](const ReadingTaken& f) { return f.place + " " + std::string(wordOf(f.reading.mode)) + " " + textOf(f.reading) + (f.against.empty() ? "" : " against " + f.against); },
+              [](const SourceShows& f) {
+                  return "source shows " + quantityText(f.volts, "V") + ", " + quantityText(f.amps, "A") +
+                         (f.text.empty() ? "" : " (" + f.text + ")");
+              },
+              [](const Seen& f) {
+                  return f.part + (f.part.empty() ? "" : ": ") + std::string(wordOf(f.damage)) +
+                         (f.text.empty() ? "" : ", " + f.text);
+              },
+              [](const ReadingTaken& f) {
+                  return f.place + " " + std::string(wordOf(f.reading.mode)) + " " + textOf(f.reading) +
+                         (f.against.empty() ? "" : " against " + f.against);
+              },
               [](const RailChosen& f) { return "the hunt is about " + f.net; },
               [](const ClassCorrected& f) { return f.part + " is a " + std::string(wordOf(f.partClass)); },
               [](const NominalSet& f) { return f.net + " works at " + quantityText(f.volts, "V"); },
-              [](const InjectionDone& f) { return "injected into " + f.net + " at " + f.plus + ": " + quantityText(f.amps, "A") + " limit, " + quantityText(f.deliveredWatts, "W") + ", " + std::string(wordOf(f.cause)); },
+              [](const InjectionDone& f) {
+                  return "injected into " + f.net + " at " + f.plus + ": " + quantityText(f.amps, "A") +
+                         " limit, " + quantityText(f.deliveredWatts, "W") + ", " +
+                         std::string(wordOf(f.cause));
+              },
               [](const HeatFound& f) { return spotText(f); },
               [](const Lifted& f) { return f.part + " lifted"; },
-              [](const Refitted& f) { return f.part + (f.replaced ? " replaced by a new part" : " refitted") + (f.text.empty() ? "" : ", " + f.text); },
-              [](const PartMeasured& f) { return f.part + (f.shorted ? " reads shorted off the board" : " reads fine off the board"); },
-              [](const Closed& f) { return std::string(f.fixed ? "fixed" : "closed, not fixed") + (f.culprit.empty() ? "" : ": " + f.culprit) + (f.text.empty() ? "" : ", " + f.text); },
+              [](const Refitted& f) {
+                  return f.part + (f.replaced ? " replaced by a new part" : " refitted") +
+                         (f.text.empty() ? "" : ", " + f.text);
+              },
+              [](const PartMeasured& f) {
+                  return f.part + (f.shorted ? " reads shorted off the board" : " reads fine off the board");
+              },
+              [](const Closed& f) {
+                  return std::string(f.fixed ? "fixed" : "closed, not fixed") +
+                         (f.culprit.empty() ? "" : ": " + f.culprit) + (f.text.empty() ? "" : ", " + f.text);
+              },
               [](const Noted& f) { return f.text; },
               [](const Struck& f) { return "fact " + std::to_string(f.id) + " struck out"; },
               [](const UnknownFact& f) { return "a fact of a newer version (" + f.kind + ")"; }},
@@ -124,7 +150,8 @@ std::optional<long> redoTarget(const std::vector<Fact>& facts) {
         if (counts.at(fact->id)) {
             // A strike that brings something back is not an undo.
             const long target = std::get<Struck>(fact->body).id;
-            const auto other = std::find_if(facts.begin(), facts.end(), [target](const Fact& f) { return f.id == target; });
+            const auto other =
+                std::find_if(facts.begin(), facts.end(), [target](const Fact& f) { return f.id == target; });
             if (other != facts.end() && !std::holds_alternative<Struck>(other->body)) return fact->id;
         }
     }

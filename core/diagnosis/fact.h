@@ -54,9 +54,9 @@ struct NominalSet {
 };
 struct InjectionDone {
     std::string net, plus, minus;
-    double volts = 0, amps = 0;         ///< as set
+    double volts = 0, amps = 0; ///< as set
     double deliveredWatts = 0, seconds = 0;
-    std::string recording;              ///< folder inside the case; empty when nothing was recorded
+    std::string recording; ///< folder inside the case; empty when nothing was recorded
     StopCause cause = StopCause::None;
 };
 /// One spot of a heat finding, in board millimetres.
@@ -99,8 +99,9 @@ struct UnknownFact {
     std::string kind, json;
 };
 
-using FactBody = std::variant<Complaint, SourceShows, Seen, ReadingTaken, RailChosen, ClassCorrected, NominalSet, InjectionDone,
-                              HeatFound, Lifted, Refitted, PartMeasured, Closed, Noted, Struck, UnknownFact>;
+using FactBody = std::variant<Complaint, SourceShows, Seen, ReadingTaken, RailChosen, ClassCorrected,
+                              NominalSet, InjectionDone, HeatFound, Lifted, Refitted, PartMeasured, Closed,
+                              Noted, Struck, UnknownFact>;
 
 /// One thing that was done, seen or measured. Never changed, never deleted.
 struct Fact {

@@ -17,8 +17,10 @@ template <class T> T known(std::optional<T> value, const std::string& word) {
     return *value;
 }
 
-constexpr std::array<StopCause, 10> causes{StopCause::None, StopCause::Finished, StopCause::Certain, StopCause::Person, StopCause::LinkLost,
-                                           StopCause::Silence, StopCause::CameraLost, StopCause::TooWarm, StopCause::CurrentJumped, StopCause::OverLimit};
+constexpr std::array<StopCause, 10> causes{
+    StopCause::None,          StopCause::Finished, StopCause::Certain,    StopCause::Person,
+    StopCause::LinkLost,      StopCause::Silence,  StopCause::CameraLost, StopCause::TooWarm,
+    StopCause::CurrentJumped, StopCause::OverLimit};
 
 StopCause causeFrom(const std::string& word) {
     for (const StopCause cause : causes)
@@ -26,40 +28,85 @@ StopCause causeFrom(const std::string& word) {
     throw BadFact{"'" + word + "' is not a known cause"};
 }
 
-Json bodyJson(const Complaint& f) { return {{"kind", "complaint"}, {"text", f.text}}; }
-Json bodyJson(const SourceShows& f) { return {{"kind", "source"}, {"volts", f.volts}, {"amps", f.amps}, {"text", f.text}}; }
-Json bodyJson(const Seen& f) { return {{"kind", "seen"}, {"part", f.part}, {"damage", wordOf(f.damage)}, {"text", f.text}}; }
+Json bodyJson(const Complaint& f) {
+    return {{"kind", "complaint"}, {"text", f.text}};
+}
+Json bodyJson(const SourceShows& f) {
+    return {{"kind", "source"}, {"volts", f.volts}, {"amps", f.amps}, {"text", f.text}};
+}
+Json bodyJson(const Seen& f) {
+    return {{"kind", "seen"}, {"part", f.part}, {"damage", wordOf(f.damage)}, {"text", f.text}};
+}
 Json bodyJson(const ReadingTaken& f) {
     Json j{{"kind", "reading"}, {"place", f.place}, {"mode", wordOf(f.reading.mode)}};
     if (!f.against.empty()) j["against"] = f.against;
-    if (f.reading.state == ReadingState::OverRange) j["over_range"] = true;
-    else j["value"] = f.reading.value;
+    if (f.reading.state == ReadingState::OverRange)
+        j["over_range"] = true;
+    else
+        j["value"] = f.reading.value;
     if (f.reading.resolution > 0) j["resolution"] = f.reading.resolution;
     return j;
 }
-Json bodyJson(const RailChosen& f) { return {{"kind", "rail"}, {"net", f.net}}; }
-Json bodyJson(const ClassCorrected& f) { return {{"kind", "class"}, {"part", f.part}, {"class", wordOf(f.partClass)}}; }
-Json bodyJson(const NominalSet& f) { return {{"kind", "nominal"}, {"net", f.net}, {"volts", f.volts}}; }
+Json bodyJson(const RailChosen& f) {
+    return {{"kind", "rail"}, {"net", f.net}};
+}
+Json bodyJson(const ClassCorrected& f) {
+    return {{"kind", "class"}, {"part", f.part}, {"class", wordOf(f.partClass)}};
+}
+Json bodyJson(const NominalSet& f) {
+    return {{"kind", "nominal"}, {"net", f.net}, {"volts", f.volts}};
+}
 Json bodyJson(const InjectionDone& f) {
-    return {{"kind", "injection"}, {"net", f.net}, {"plus", f.plus}, {"minus", f.minus}, {"volts", f.volts}, {"amps", f.amps},
-            {"delivered_watts", f.deliveredWatts}, {"seconds", f.seconds}, {"recording", f.recording}, {"cause", wordOf(f.cause)}};
+    return {{"kind", "injection"},
+            {"net", f.net},
+            {"plus", f.plus},
+            {"minus", f.minus},
+            {"volts", f.volts},
+            {"amps", f.amps},
+            {"delivered_watts", f.deliveredWatts},
+            {"seconds", f.seconds},
+            {"recording", f.recording},
+            {"cause", wordOf(f.cause)}};
 }
 Json bodyJson(const HeatFound& f) {
-    Json j{{"kind", "heat"}, {"verdict", wordOf(f.verdict)}, {"side", wordOf(f.side)}, {"recording", f.recording}};
+    Json j{{"kind", "heat"},
+           {"verdict", wordOf(f.verdict)},
+           {"side", wordOf(f.side)},
+           {"recording", f.recording}};
     j["spots"] = Json::array();
     for (const HeatSpot& s : f.spots)
-        j["spots"].push_back({{"board_mm", {s.at.x_mm, s.at.y_mm}}, {"sigma_mm", s.sigma_mm}, {"snr", s.snr}, {"power_mw", s.power_mw}, {"delay_s", s.delay_s}});
+        j["spots"].push_back({{"board_mm", {s.at.x_mm, s.at.y_mm}},
+                              {"sigma_mm", s.sigma_mm},
+                              {"snr", s.snr},
+                              {"power_mw", s.power_mw},
+                              {"delay_s", s.delay_s}});
     return j;
 }
-Json bodyJson(const Lifted& f) { return {{"kind", "lifted"}, {"part", f.part}}; }
-Json bodyJson(const Refitted& f) { return {{"kind", "refitted"}, {"part", f.part}, {"replaced", f.replaced}, {"text", f.text}}; }
-Json bodyJson(const PartMeasured& f) { return {{"kind", "part measured"}, {"part", f.part}, {"shorted", f.shorted}}; }
-Json bodyJson(const Closed& f) { return {{"kind", "closed"}, {"fixed", f.fixed}, {"culprit", f.culprit}, {"text", f.text}}; }
-Json bodyJson(const Noted& f) { return {{"kind", "note"}, {"text", f.text}}; }
-Json bodyJson(const Struck& f) { return {{"kind", "strike"}, {"fact", f.id}}; }
-Json bodyJson(const UnknownFact& f) { return Json::parse(f.json); }
+Json bodyJson(const Lifted& f) {
+    return {{"kind", "lifted"}, {"part", f.part}};
+}
+Json bodyJson(const Refitted& f) {
+    return {{"kind", "refitted"}, {"part", f.part}, {"replaced", f.replaced}, {"text", f.text}};
+}
+Json bodyJson(const PartMeasured& f) {
+    return {{"kind", "part measured"}, {"part", f.part}, {"shorted", f.shorted}};
+}
+Json bodyJson(const Closed& f) {
+    return {{"kind", "closed"}, {"fixed", f.fixed}, {"culprit", f.culprit}, {"text", f.text}};
+}
+Json bodyJson(const Noted& f) {
+    return {{"kind", "note"}, {"text", f.text}};
+}
+Json bodyJson(const Struck& f) {
+    return {{"kind", "strike"}, {"fact", f.id}};
+}
+Json bodyJson(const UnknownFact& f) {
+    return Json::parse(f.json);
+}
 
-std::string text(const Json& j, const char* name) { return j.value(name, std::string()); }
+std::string text(const Json& j, const char* name) {
+    return j.value(name, std::string());
+}
 
 ReadingTaken readingFrom(const Json& j) {
     ReadingTaken f;
@@ -81,27 +128,40 @@ HeatFound heatFrom(const Json& j) {
     f.recording = text(j, "recording");
     for (const Json& s : j.at("spots")) {
         const auto& at = s.at("board_mm");
-        f.spots.push_back({{at.at(0).get<double>(), at.at(1).get<double>()}, s.value("sigma_mm", 1.0), s.value("snr", 0.0), s.value("power_mw", 0.0), s.value("delay_s", 0.0)});
+        f.spots.push_back({{at.at(0).get<double>(), at.at(1).get<double>()},
+                           s.value("sigma_mm", 1.0),
+                           s.value("snr", 0.0),
+                           s.value("power_mw", 0.0),
+                           s.value("delay_s", 0.0)});
     }
-    if (f.spots.empty() && (f.verdict == HeatVerdict::Point || f.verdict == HeatVerdict::FarSide)) throw BadFact{"a point without a spot"};
+    if (f.spots.empty() && (f.verdict == HeatVerdict::Point || f.verdict == HeatVerdict::FarSide))
+        throw BadFact{"a point without a spot"};
     return f;
 }
 
 FactBody bodyFrom(const std::string& kind, const Json& j) {
     if (kind == "complaint") return Complaint{text(j, "text")};
-    if (kind == "source") return SourceShows{j.at("volts").get<double>(), j.at("amps").get<double>(), text(j, "text")};
-    if (kind == "seen") return Seen{text(j, "part"), known(damageFromWord(text(j, "damage")), text(j, "damage")), text(j, "text")};
+    if (kind == "source")
+        return SourceShows{j.at("volts").get<double>(), j.at("amps").get<double>(), text(j, "text")};
+    if (kind == "seen")
+        return Seen{text(j, "part"), known(damageFromWord(text(j, "damage")), text(j, "damage")),
+                    text(j, "text")};
     if (kind == "reading") return readingFrom(j);
     if (kind == "rail") return RailChosen{j.at("net").get<std::string>()};
-    if (kind == "class") return ClassCorrected{j.at("part").get<std::string>(), known(partClassFromWord(text(j, "class")), text(j, "class"))};
+    if (kind == "class")
+        return ClassCorrected{j.at("part").get<std::string>(),
+                              known(partClassFromWord(text(j, "class")), text(j, "class"))};
     if (kind == "nominal") return NominalSet{j.at("net").get<std::string>(), j.at("volts").get<double>()};
     if (kind == "injection")
-        return InjectionDone{text(j, "net"), text(j, "plus"), text(j, "minus"), j.value("volts", 0.0), j.value("amps", 0.0),
-                             j.value("delivered_watts", 0.0), j.value("seconds", 0.0), text(j, "recording"), causeFrom(text(j, "cause"))};
+        return InjectionDone{text(j, "net"),          text(j, "plus"),      text(j, "minus"),
+                             j.value("volts", 0.0),   j.value("amps", 0.0), j.value("delivered_watts", 0.0),
+                             j.value("seconds", 0.0), text(j, "recording"), causeFrom(text(j, "cause"))};
     if (kind == "heat") return heatFrom(j);
     if (kind == "lifted") return Lifted{j.at("part").get<std::string>()};
-    if (kind == "refitted") return Refitted{j.at("part").get<std::string>(), j.value("replaced", false), text(j, "text")};
-    if (kind == "part measured") return PartMeasured{j.at("part").get<std::string>(), j.at("shorted").get<bool>()};
+    if (kind == "refitted")
+        return Refitted{j.at("part").get<std::string>(), j.value("replaced", false), text(j, "text")};
+    if (kind == "part measured")
+        return PartMeasured{j.at("part").get<std::string>(), j.at("shorted").get<bool>()};
     if (kind == "closed") return Closed{j.value("fixed", false), text(j, "culprit"), text(j, "text")};
     if (kind == "note") return Noted{text(j, "text")};
     if (kind == "strike") return Struck{j.at("fact").get<long>()};
@@ -113,7 +173,8 @@ FactBody bodyFrom(const std::string& kind, const Json& j) {
 std::string factToJson(const Fact& fact) {
     Json j{{"id", fact.id}, {"time", fact.time_s}};
     const Json body = std::visit([](const auto& b) { return bodyJson(b); }, fact.body);
-    for (const auto& [key, value] : body.items()) j[key] = value;
+    for (const auto& [key, value] : body.items())
+        j[key] = value;
     return j.dump(-1, ' ', false, Json::error_handler_t::replace);
 }
 

@@ -22,9 +22,11 @@ double normalShare(double low, double high, double sigma) {
     return 0.5 * (std::erf(high / root) - std::erf(low / root));
 }
 
-/// Heat enters the board at the pads and leaves a chip's die, not at its rim: bodies are drawn in a little, and never
-/// smaller than the smallest part.
-double bodyHalf(double size_mm) { return std::max(0.25, 0.4 * size_mm); }
+/// Heat enters the board at the pads and leaves a chip's die, not at its rim: bodies are drawn in a little,
+/// and never smaller than the smallest part.
+double bodyHalf(double size_mm) {
+    return std::max(0.25, 0.4 * size_mm);
+}
 
 /// Gaussian doubt of the spot averaged over the body, per mm^2.
 double onBody(const HeatSpot& spot, const Part& part, double sigma_mm) {
@@ -40,17 +42,21 @@ constexpr double modelDoubt_mm = 0.3;
 /// Heat that crossed the board has spread by about its thickness.
 constexpr double farSideDoubt_mm = 2.0;
 
-double doubtOf(const HeatSpot& spot, bool farSide) { return std::hypot(spot.sigma_mm, farSide ? farSideDoubt_mm : modelDoubt_mm); }
+double doubtOf(const HeatSpot& spot, bool farSide) {
+    return std::hypot(spot.sigma_mm, farSide ? farSideDoubt_mm : modelDoubt_mm);
+}
 
 } // namespace
 
 bool spotOnPart(const HeatSpot& spot, const Part& part) {
     const Local at = inPart(spot.at, part);
     const double margin = 1.5 * doubtOf(spot, false);
-    return std::fabs(at.u_mm) <= part.width_mm / 2 + margin && std::fabs(at.v_mm) <= part.height_mm / 2 + margin;
+    return std::fabs(at.u_mm) <= part.width_mm / 2 + margin &&
+           std::fabs(at.v_mm) <= part.height_mm / 2 + margin;
 }
 
-double heatDensity_per_mm2(const HeatFound& heat, const Part& part, const std::vector<const Part*>& links, double boardArea_mm2) {
+double heatDensity_per_mm2(const HeatFound& heat, const Part& part, const std::vector<const Part*>& links,
+                           double boardArea_mm2) {
     constexpr double strayShare = 0.03;
     const double stray = strayShare / boardArea_mm2;
     if (heat.spots.empty()) return 1 / boardArea_mm2;
@@ -58,16 +64,21 @@ double heatDensity_per_mm2(const HeatFound& heat, const Part& part, const std::v
     const bool facing = part.side == heat.side;
     double sum = 0, weights = 0;
     double strongest = 0;
-    for (const HeatSpot& spot : heat.spots) strongest = std::max(strongest, spot.snr);
+    for (const HeatSpot& spot : heat.spots)
+        strongest = std::max(strongest, spot.snr);
     for (const HeatSpot& spot : heat.spots) {
-        const bool onLink = std::any_of(links.begin(), links.end(), [&](const Part* link) { return link->side == heat.side && spotOnPart(spot, *link); });
+        const bool onLink = std::any_of(links.begin(), links.end(), [&](const Part* link) {
+            return link->side == heat.side && spotOnPart(spot, *link);
+        });
         constexpr double linkWeight = 0.1;
         const double weight = (strongest > 0 ? spot.snr / strongest : 1) * (onLink ? linkWeight : 1);
         weights += weight;
         const bool farVerdict = heat.verdict == HeatVerdict::FarSide;
         constexpr double wrongSide = 0.1;
-        if (facing) sum += weight * (farVerdict ? wrongSide : 1) * onBody(spot, part, doubtOf(spot, false));
-        else sum += weight * (farVerdict ? 1 : wrongSide) * onBody(spot, part, doubtOf(spot, true));
+        if (facing)
+            sum += weight * (farVerdict ? wrongSide : 1) * onBody(spot, part, doubtOf(spot, false));
+        else
+            sum += weight * (farVerdict ? 1 : wrongSide) * onBody(spot, part, doubtOf(spot, true));
     }
     return stray + (1 - strayShare) * (weights > 0 ? sum / weights : 0);
 }

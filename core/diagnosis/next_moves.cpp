@@ -3,6 +3,7 @@
 #include "base/quantity_text.h"
 #include "diagnosis/heat_evidence.h"
 #include "diagnosis/odds.h"
+#include "rail/handy_place.h"
 
 #include <algorithm>
 #include <cmath>
@@ -10,15 +11,20 @@
 namespace ustor {
 namespace {
 
-std::string percent(double p) { return std::to_string(static_cast<int>(std::lround(p * 100))) + " %"; }
+std::string percent(double p) {
+    if (p > 0.995) return "more than 99 %";
+    return std::to_string(static_cast<int>(std::lround(p * 100))) + " %";
+}
 
 std::vector<double> oddsOf(const std::vector<Suspect>& suspects) {
     std::vector<double> odds;
-    for (const Suspect& s : suspects) odds.push_back(s.odds);
+    for (const Suspect& s : suspects)
+        odds.push_back(s.odds);
     return odds;
 }
 
-/// Expected fall of entropy when one suspect is lifted and the rail measured: a perfect test of p against the rest.
+/// Expected fall of entropy when one suspect is lifted and the rail measured: a perfect test of p against the
+/// rest.
 double liftGain(const std::vector<double>& odds, std::size_t i) {
     const double before = entropyBits(odds), p = odds[i];
     if (p <= 0 || p >= 1) return before;
@@ -28,8 +34,10 @@ double liftGain(const std::vector<double>& odds, std::size_t i) {
     return before - (1 - p) * entropyBits(rest);
 }
 
-/// Expected fall when a point is seen with the usual doubt: for each part as the truth, what the heat would leave.
-double heatGain(const CaseState& state, const std::vector<Suspect>& suspects, const std::vector<double>& odds) {
+/// Expected fall when a point is seen with the usual doubt: for each part as the truth, what the heat would
+/// leave.
+double heatGain(const CaseState& state, const std::vector<Suspect>& suspects,
+                const std::vector<double>& odds) {
     const BoardBox box = state.board.box();
     const double area = std::max(1.0, box.width_mm() * box.height_mm());
     double left = 0, seen = 0;
@@ -41,7 +49,10 @@ double heatGain(const CaseState& state, const std::vector<Suspect>& suspects, co
         const HeatFound heat{HeatVerdict::Point, part.side, {{part.centre, 0.4, 20, 0, 0}}, ""};
         std::vector<double> logs;
         for (int j = 0; j < count; ++j) {
-            const double density = suspects[j].part < 0 ? 1 / area : heatDensity_per_mm2(heat, state.board.parts[suspects[j].part], {}, area);
+            const double density =
+                suspects[j].part < 0
+                    ? 1 / area
+                    : heatDensity_per_mm2(heat, state.board.parts[suspects[j].part], {}, area);
             logs.push_back(std::log(std::max(odds[j], 1e-12) * density));
         }
         left += odds[truth] * entropyBits(normalised(logs));
@@ -52,61 +63,65 @@ double heatGain(const CaseState& state, const std::vector<Suspect>& suspects, co
     return works * std::max(0.0, seen * entropyBits(odds) - left);
 }
 
-/// Where to touch: the biggest capacitor-like part on the net, for it has room for a probe.
-std::string probePlace(const Board& board, NetIndex net) {
-    std::string place = board.nets[net].name;
-    double largest = 0;
-    for (const PadRef ref : board.padsOf(net)) {
-        const Part& part = board.parts[ref.part];
-        const double size = part.width_mm * part.height_mm;
-        const bool handy = part.partClass == PartClass::CeramicCapacitor || part.partClass == PartClass::PolarCapacitor || part.partClass == PartClass::Inductor;
-        if (handy && size > largest) {
-            largest = size;
-            place = board.placeOf(ref);
-        }
-    }
-    return place;
-}
-
 class Planner {
   public:
-    Planner(const CaseState& state, const Stretch& down, const std::vector<Suspect>& suspects) : m_state(state), m_down(down), m_suspects(suspects), m_odds(oddsOf(suspects)) {}
+    Planner(const CaseState& state, const Stretch& down, const std::vector<Suspect>& suspects)
+        : m_state(state), m_down(down), m_suspects(suspects), m_odds(oddsOf(suspects)) {}
 
     std::vector<NextMove> moves() {
         if (m_state.closed) return {};
-        if (m_state.complaint.empty()) add({MoveKind::NoteComplaint, "", "Note what the customer says", "the story already moves the odds", "", 1, 0.3});
-        if (m_down.nets.empty()) whichRail();
-        else if (healed()) afterTheFind();
-        else hunt();
-        std::stable_sort(m_moves.begin(), m_moves.end(), [](const NextMove& a, const NextMove& b) { return a.worth() > b.worth(); });
+        if (m_state.complaint.empty())
+            add({MoveKind::NoteComplaint, "", "Note what the customer says",
+                 "the story already moves the odds", "", 1, 0.3});
+        if (m_down.nets.empty())
+            whichRail();
+        else if (healed())
+            afterTheFind();
+        else
+            hunt();
+        std::stable_sort(m_moves.begin(), m_moves.end(),
+                         [](const NextMove& a, const NextMove& b) { return a.worth() > b.worth(); });
         return std::move(m_moves);
     }
 
   private:
     void add(NextMove move) { m_moves.push_back(std::move(move)); }
 
+    /// The net that a person would call the rail: where its handy place lies.
+    std::string railName() const {
+        const NetIndex net = netOfPlace(m_state.board, handyPlace(m_state.board, m_down));
+        return m_state.board.nets[net >= 0 ? net : m_down.nets.front()].name;
+    }
+
     const Part& part(const Suspect& s) const { return m_state.board.parts[s.part]; }
 
     /// Every rail not yet read: the one with the most that can short it first.
     void whichRail() {
-        if (!m_state.source) add({MoveKind::ReadSource, "", "Plug in through a limited source and read volts and amps", "it narrows the fault before anything is opened", "", 1, 0.8});
+        if (!m_state.source)
+            add({MoveKind::ReadSource, "", "Plug in through a limited source and read volts and amps",
+                 "it narrows the fault before anything is opened", "", 1, 0.8});
         const auto nets = powerNets(m_state.board);
         const double share = nets.empty() ? 0 : std::log2(1.0 + static_cast<double>(nets.size()));
         double order = 0;
         std::set<NetIndex> covered;
         for (const auto& r : m_state.readings)
             if (r.net >= 0)
-                for (const NetIndex n : stretchOf(m_state.board, r.net).nets) covered.insert(n);
+                for (const NetIndex n : stretchOf(m_state.board, r.net).nets)
+                    covered.insert(n);
         for (const NetIndex net : nets) {
             if (covered.contains(net)) continue;
-            for (const NetIndex n : stretchOf(m_state.board, net).nets) covered.insert(n);
-            const std::string place = probePlace(m_state.board, net);
-            add({MoveKind::MeasureRail, place, "Measure " + m_state.board.nets[net].name + " at " + place + ", power off",
-                 "a rail not read yet; the most parts hang on it", "disconnect battery and adapter, discharge the bulk capacitors", 0.5, share / (2 + order)});
+            const Stretch stretch = stretchOf(m_state.board, net);
+            covered.insert(stretch.nets.begin(), stretch.nets.end());
+            const std::string place = handyPlace(m_state.board, stretch);
+            add({MoveKind::MeasureRail, place,
+                 "Measure " + m_state.board.nets[net].name + " at " + place + ", power off",
+                 "a rail not read yet; the most parts hang on it",
+                 "disconnect battery and adapter, discharge the bulk capacitors", 0.5, share / (2 + order)});
             order += 1;
         }
         if (covered.size() && m_moves.empty())
-            add({MoveKind::Stop, "", "No rail is down: this is not a short", "an open part or a firmware fault gives no reaction either", "", 5, 0.1});
+            add({MoveKind::Stop, "", "No rail is down: this is not a short",
+                 "an open part or a firmware fault gives no reaction either", "", 5, 0.1});
     }
 
     /// The newest reading says the short is gone.
@@ -118,12 +133,18 @@ class Planner {
 
     void afterTheFind() {
         for (const std::string& name : m_state.lifted)
-            add({MoveKind::Replace, name, "Replace " + name + " with the same value, size and voltage rating", "the short is gone with it off; a decoupling part is there for load steps", "let the board cool before alcohol", 4, 2});
+            add({MoveKind::Replace, name, "Replace " + name + " with the same value, size and voltage rating",
+                 "the short is gone with it off; a decoupling part is there for load steps",
+                 "let the board cool before alcohol", 4, 2});
         if (m_state.lifted.empty()) {
             const auto newest = newestReading(m_state, m_down);
             const bool afterRefit = newest.ruling.state == RailState::Healthy;
-            add({MoveKind::ProveRail, m_state.board.nets[m_down.nets.front()].name, "First power with a current limit, then every rail", "no short before power; watch the steps of the current", "stay below the working voltage", 3, 1});
-            if (afterRefit) add({MoveKind::Close, "", "Close the case with what was found", "the same model comes back with the same fault", "", 1, 4});
+            add({MoveKind::ProveRail, railName(), "First power with a current limit, then every rail",
+                 "no short before power; watch the steps of the current", "stay below the working voltage", 3,
+                 1});
+            if (afterRefit)
+                add({MoveKind::Close, "", "Close the case with what was found",
+                     "the same model comes back with the same fault", "", 1, 4});
         }
     }
 
@@ -131,21 +152,32 @@ class Planner {
         const double doubt = entropyBits(m_odds);
         const auto newest = newestReading(m_state, m_down);
         if (!m_state.lifted.empty() && !newest.sinceLift)
-            return add({MoveKind::MeasureAfterLift, probePlace(m_state.board, m_down.nets.front()), "Measure the rail again", "one part less on it: is the short gone?", "let the board cool first", 0.5, std::max(doubt, 1.0)});
+            return add({MoveKind::MeasureAfterLift, handyPlace(m_state.board, m_down),
+                        "Measure the rail again", "one part less on it: is the short gone?",
+                        "let the board cool first", 0.5, std::max(doubt, 1.0)});
         if (!m_state.replaced.empty() && m_state.lifted.empty() && !newest.sinceLift)
-            add({MoveKind::ProveRail, probePlace(m_state.board, m_down.nets.front()), "Measure the rail before power", "no short before power", "", 0.5, 2});
+            add({MoveKind::ProveRail, handyPlace(m_state.board, m_down), "Measure the rail before power",
+                 "no short before power", "", 0.5, 2});
 
         const bool looked = !m_state.seen.empty();
-        if (!looked) add({MoveKind::LookOver, "", "Look at every part on the rail, both sides, under foam and labels", "one short in four shows itself", "", 4, Knowledge::visibleShare * doubt});
+        if (!looked)
+            add({MoveKind::LookOver, "", "Look at every part on the rail, both sides, under foam and labels",
+                 "one short in four shows itself", "", 4, Knowledge::visibleShare * doubt});
 
         bool facing[2] = {false, false};
-        for (const auto& [id, heat] : m_state.heat) facing[heat.side == Side::Bottom] = true;
+        for (const auto& [id, heat] : m_state.heat)
+            facing[heat.side == Side::Bottom] = true;
         const Side firstSide = sideToFace();
         if (!facing[firstSide == Side::Bottom])
-            add({MoveKind::Inject, probePlace(m_state.board, m_down.nets.front()), std::string("Inject into ") + m_state.board.nets[m_down.nets.front()].name + " and watch the " + std::string(wordOf(firstSide)) + " side",
-                 "a few milliwatts in the fault show where it is", "leads on solid points; eye protection: a shorted tantalum can burst; no spray near", 3, heatGain(m_state, m_suspects, m_odds)});
+            add({MoveKind::Inject, handyPlace(m_state.board, m_down),
+                 "Inject into " + railName() + " and watch the " + std::string(wordOf(firstSide)) + " side",
+                 "a few milliwatts in the fault show where it is",
+                 "leads on solid points; eye protection: a shorted tantalum can burst; no spray near", 3,
+                 heatGain(m_state, m_suspects, m_odds)});
         else if (!facing[firstSide == Side::Top] && suggestsOtherSide())
-            add({MoveKind::TurnOver, "", "Turn the board over and inject again", "the warmth seems to come from the other side", "the board may be warm", 4, 0.7 * heatGain(m_state, m_suspects, m_odds)});
+            add({MoveKind::TurnOver, "", "Turn the board over and inject again",
+                 "the warmth seems to come from the other side", "the board may be warm", 4,
+                 0.7 * heatGain(m_state, m_suspects, m_odds)});
 
         std::size_t offered = 0;
         for (std::size_t i = 0; i < m_suspects.size() && offered < 4; ++i) {
@@ -154,8 +186,11 @@ class Planner {
             const double minutes = Knowledge::minutesToLift(part(s).partClass);
             const std::string& name = part(s).designator;
             const bool end = part(s).partClass == PartClass::Processor;
-            add({MoveKind::Lift, name, "Lift " + name + " and measure the rail again", percent(s.odds) + " that it is the short; lifting takes " + quantityText(minutes, "min"),
-                 end ? "a shorted processor is the end for most boards: everything else first" : "hot air: shield plastic, mind the neighbours", minutes, liftGain(m_odds, i)});
+            add({MoveKind::Lift, name, "Lift " + name + " and measure the rail again",
+                 percent(s.odds) + " that it is the short; lifting takes " + quantityText(minutes, "min"),
+                 end ? "a shorted processor is the end for most boards: everything else first"
+                     : "hot air: shield plastic, mind the neighbours",
+                 minutes, liftGain(m_odds, i)});
             ++offered;
         }
     }
@@ -165,7 +200,8 @@ class Planner {
         for (const Suspect& s : m_suspects)
             if (s.part >= 0) top += part(s).side == Side::Top ? s.odds : -s.odds;
         // What was seen already does not change which side was to be faced first.
-        return m_state.heat.empty() ? (top >= 0 ? Side::Top : Side::Bottom) : m_state.heat.front().second.side;
+        return m_state.heat.empty() ? (top >= 0 ? Side::Top : Side::Bottom)
+                                    : m_state.heat.front().second.side;
     }
 
     bool suggestsOtherSide() const {
@@ -182,6 +218,9 @@ class Planner {
 
 } // namespace
 
-std::vector<NextMove> nextMoves(const CaseState& state, const Stretch& down, const std::vector<Suspect>& suspects) { return Planner(state, down, suspects).moves(); }
+std::vector<NextMove> nextMoves(const CaseState& state, const Stretch& down,
+                                const std::vector<Suspect>& suspects) {
+    return Planner(state, down, suspects).moves();
+}
 
 } // namespace ustor

@@ -4,7 +4,21 @@
 
 namespace ustor {
 
-enum class MoveKind { NoteComplaint, ReadSource, MeasureRail, ChooseRail, LookOver, Inject, TurnOver, Lift, MeasureAfterLift, Replace, ProveRail, Close, Stop };
+enum class MoveKind {
+    NoteComplaint,
+    ReadSource,
+    MeasureRail,
+    ChooseRail,
+    LookOver,
+    Inject,
+    TurnOver,
+    Lift,
+    MeasureAfterLift,
+    Replace,
+    ProveRail,
+    Close,
+    Stop
+};
 
 /// One thing worth doing now.
 struct NextMove {
@@ -14,11 +28,13 @@ struct NextMove {
     std::string reason;   ///< why
     std::string risk;     ///< what could go wrong; empty when nothing much
     double minutes = 1;
-    double gainBits = 0;  ///< expected fall of the doubt
+    double gainBits = 0; ///< expected fall of the doubt
     double worth() const { return gainBits / minutes; }
 };
 
-/// What to do next, most worth per minute first. `down` is the stretch under suspicion (no nets: none known yet).
-std::vector<NextMove> nextMoves(const CaseState& state, const Stretch& down, const std::vector<Suspect>& suspects);
+/// What to do next, most worth per minute first. `down` is the stretch under suspicion (no nets: none known
+/// yet).
+std::vector<NextMove> nextMoves(const CaseState& state, const Stretch& down,
+                                const std::vector<Suspect>& suspects);
 
 } // namespace ustor

@@ -15,7 +15,8 @@ std::vector<double> normalised(const std::vector<double>& logWeights) {
         odds.push_back(std::exp(w - most));
         sum += odds.back();
     }
-    for (double& p : odds) p /= sum;
+    for (double& p : odds)
+        p /= sum;
     return odds;
 }
 
@@ -30,11 +31,13 @@ std::vector<int> cheapestOrder(const std::vector<double>& odds, const std::vecto
     std::vector<int> order(odds.size());
     std::iota(order.begin(), order.end(), 0);
     // Cross-multiplied, so that a cost of nothing goes first without a division.
-    std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return odds[a] * costs[b] > odds[b] * costs[a]; });
+    std::stable_sort(order.begin(), order.end(),
+                     [&](int a, int b) { return odds[a] * costs[b] > odds[b] * costs[a]; });
     return order;
 }
 
-double expectedCost(const std::vector<int>& order, const std::vector<double>& odds, const std::vector<double>& costs) {
+double expectedCost(const std::vector<int>& order, const std::vector<double>& odds,
+                    const std::vector<double>& costs) {
     double spent = 0, expected = 0;
     for (const int i : order) {
         spent += costs[i];

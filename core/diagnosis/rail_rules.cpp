@@ -8,11 +8,16 @@ namespace ustor {
 
 std::string_view wordOf(RailState state) {
     switch (state) {
-    case RailState::Unknown: return "unknown";
-    case RailState::Healthy: return "healthy";
-    case RailState::Partial: return "partial short";
-    case RailState::Short: return "short";
-    case RailState::LowByNature: return "low by nature";
+    case RailState::Unknown:
+        return "unknown";
+    case RailState::Healthy:
+        return "healthy";
+    case RailState::Partial:
+        return "partial short";
+    case RailState::Short:
+        return "short";
+    case RailState::LowByNature:
+        return "low by nature";
     }
     return "unknown";
 }
@@ -22,7 +27,9 @@ RailKind railKindOf(const Board& board, NetIndex net) {
     const Stretch stretch = stretchOf(board, net);
     constexpr double coreVolts = 1.3;
     if (stretch.nominal) return stretch.nominal->value <= coreVolts ? RailKind::Core : RailKind::Main;
-    const bool feedsProcessor = std::any_of(stretch.suspects.begin(), stretch.suspects.end(), [&](PartIndex p) { return board.parts[p].partClass == PartClass::Processor; });
+    const bool feedsProcessor =
+        std::any_of(stretch.suspects.begin(), stretch.suspects.end(),
+                    [&](PartIndex p) { return board.parts[p].partClass == PartClass::Processor; });
     return feedsProcessor ? RailKind::Core : RailKind::Main;
 }
 
@@ -31,7 +38,10 @@ namespace {
 RailRuling judgeOhms(double ohms, RailKind kind) {
     if (kind == RailKind::Core) {
         if (ohms < 0.1) return {RailState::Short, "below 0.1 \u03a9 even a core rail is under suspicion"};
-        if (ohms < 30) return {RailState::LowByNature, "core rails read a few ohms when nothing is wrong: compare with a sibling or a good board"};
+        if (ohms < 30)
+            return {
+                RailState::LowByNature,
+                "core rails read a few ohms when nothing is wrong: compare with a sibling or a good board"};
         return {RailState::Healthy, "a core rail above 30 \u03a9 is not shorted"};
     }
     if (ohms < 5) return {RailState::Short, "a main rail below 5 \u03a9 is shorted"};
@@ -42,7 +52,9 @@ RailRuling judgeOhms(double ohms, RailKind kind) {
 RailRuling judgeDiode(double volts, RailKind kind) {
     if (kind == RailKind::Core) {
         if (volts < 0.001) return {RailState::Short, "0.000 V is too low even for a core rail"};
-        if (volts < 0.05) return {RailState::LowByNature, "core rails read 0.003 to 0.03 V when nothing is wrong: compare with a sibling or a good board"};
+        if (volts < 0.05)
+            return {RailState::LowByNature, "core rails read 0.003 to 0.03 V when nothing is wrong: compare "
+                                            "with a sibling or a good board"};
         return {RailState::Healthy, "a core rail above 0.05 V is not shorted"};
     }
     if (volts <= 0.010) return {RailState::Short, "0.000 to 0.010 V in diode test is a hard short"};
@@ -54,10 +66,13 @@ RailRuling judgeDiode(double volts, RailKind kind) {
 } // namespace
 
 RailRuling judgeReading(const Reading& reading, RailKind kind) {
-    if (reading.mode == MeterMode::Volts) return {RailState::Unknown, "a voltage says nothing about a short while the power is off"};
-    if (reading.state == ReadingState::OverRange) return {RailState::Healthy, "over range: nothing conducts here"};
+    if (reading.mode == MeterMode::Volts)
+        return {RailState::Unknown, "a voltage says nothing about a short while the power is off"};
+    if (reading.state == ReadingState::OverRange)
+        return {RailState::Healthy, "over range: nothing conducts here"};
     if (reading.mode == MeterMode::Diode) return judgeDiode(reading.value, kind);
-    if (reading.mode == MeterMode::Beep && kind == RailKind::Main && reading.value >= 5 && reading.value < 120)
+    if (reading.mode == MeterMode::Beep && kind == RailKind::Main && reading.value >= 5 &&
+        reading.value < 120)
         return {RailState::Partial, "it beeps, but is no hard short: read it in ohms"};
     return judgeOhms(reading.value, kind);
 }

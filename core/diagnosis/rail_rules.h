@@ -12,7 +12,8 @@ std::string_view wordOf(RailState state);
 
 /// What kind of rail it is, as far as readings are concerned.
 enum class RailKind { Main, Core };
-/// Core: works at 1.3 V or less; where no voltage is known, a processor hangs on it. Judged for the whole stretch.
+/// Core: works at 1.3 V or less; where no voltage is known, a processor hangs on it. Judged for the whole
+/// stretch.
 RailKind railKindOf(const Board& board, NetIndex net);
 
 struct RailRuling {
@@ -20,8 +21,8 @@ struct RailRuling {
     std::string rule; ///< which rule spoke, for people
 };
 
-/// Judges one reading against ground by the rules of its mode and kind of rail. All thresholds: common practice.
-/// Rules for main rails are never applied to core rails, which read low when nothing is wrong.
+/// Judges one reading against ground by the rules of its mode and kind of rail. All thresholds: common
+/// practice. Rules for main rails are never applied to core rails, which read low when nothing is wrong.
 RailRuling judgeReading(const Reading& reading, RailKind kind);
 
 } // namespace ustor

@@ -12,7 +12,8 @@ Result<ReadingList> readReadings(std::string_view text, std::string_view fileNam
     const std::string file(fileName);
     const auto rows = csvRows(text, csvSeparator(text));
     const std::vector<std::string> header{"place", "mode", "value", "unit"};
-    if (rows.empty() || rows.front().cells.size() < 3 || !std::equal(header.begin(), header.begin() + 3, rows.front().cells.begin()))
+    if (rows.empty() || rows.front().cells.size() < 3 ||
+        !std::equal(header.begin(), header.begin() + 3, rows.front().cells.begin()))
         return Error{"the first row must be place,mode,value,unit", file + ":1", "nothing was read"};
     ReadingList list;
     for (std::size_t i = 1; i < rows.size(); ++i) {
@@ -29,7 +30,8 @@ Result<ReadingList> readReadings(std::string_view text, std::string_view fileNam
         double factor = 1;
         if (cells.size() > 3 && cells[3].size() > 1)
             if (const auto scaled = quantityFromText("1 " + cells[3])) factor = *scaled;
-        Reading reading{*mode, value.empty() ? ReadingState::OverRange : ReadingState::Value, number.value_or(0) * factor, 0};
+        Reading reading{*mode, value.empty() ? ReadingState::OverRange : ReadingState::Value,
+                        number.value_or(0) * factor, 0};
         list.readings.push_back({cells[0], "", reading});
     }
     return list;
@@ -41,7 +43,8 @@ std::string readingsToCsv(const std::vector<Fact>& facts) {
         if (const auto* taken = std::get_if<ReadingTaken>(&fact->body)) {
             const Reading& r = taken->reading;
             const std::string value = r.state == ReadingState::OverRange ? "" : textOfNumber(r.value);
-            out += csvCell(taken->place) + "," + std::string(wordOf(r.mode)) + "," + value + "," + (unitOf(r.mode) == "V" ? "V" : "ohm") + "\n";
+            out += csvCell(taken->place) + "," + std::string(wordOf(r.mode)) + "," + value + "," +
+                   (unitOf(r.mode) == "V" ? "V" : "ohm") + "\n";
         }
     return out;
 }

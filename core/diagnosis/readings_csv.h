@@ -10,7 +10,8 @@ struct ReadingList {
     std::vector<std::string> warnings;
 };
 
-/// Readings as CSV `place,mode,value,unit`; an empty value is over range. Rows that cannot be read are left out with a warning.
+/// Readings as CSV `place,mode,value,unit`; an empty value is over range. Rows that cannot be read are left
+/// out with a warning.
 Result<ReadingList> readReadings(std::string_view text, std::string_view fileName);
 std::string readingsToCsv(const std::vector<Fact>& facts);
 

@@ -16,26 +16,35 @@ constexpr double unlistedShare = 0.04;
 /// How much likelier a shorted part of the list shows such damage than a good one (common practice).
 double damageFactor(Damage damage) {
     switch (damage) {
-    case Damage::None: return 0.8;
+    case Damage::None:
+        return 0.8;
     case Damage::Cracked:
     case Damage::Burnt:
-    case Damage::Hole: return 8;
-    case Damage::Bulged: return 5;
+    case Damage::Hole:
+        return 8;
+    case Damage::Bulged:
+        return 5;
     case Damage::Discoloured:
-    case Damage::Corroded: return 3;
-    case Damage::Missing: return 0.01;
+    case Damage::Corroded:
+        return 3;
+    case Damage::Missing:
+        return 0.01;
     }
     return 1;
 }
 
-/// A leaking chip reads tens of ohms, a broken capacitor or a punched switch nearly nothing (common practice).
+/// A leaking chip reads tens of ohms, a broken capacitor or a punched switch nearly nothing (common
+/// practice).
 double partialFactor(PartClass partClass) {
     switch (partClass) {
     case PartClass::Ic:
     case PartClass::Regulator:
-    case PartClass::Processor: return 2.5;
-    case PartClass::CeramicCapacitor: return 0.6;
-    default: return 1;
+    case PartClass::Processor:
+        return 2.5;
+    case PartClass::CeramicCapacitor:
+        return 0.6;
+    default:
+        return 1;
     }
 }
 
@@ -49,12 +58,15 @@ std::vector<Dated> judgedReadings(const CaseState& state, const Stretch& stretch
     std::vector<Dated> dated;
     for (const auto& r : state.readings)
         if (stretch.holds(r.net) && r.taken.against.empty())
-            if (const auto ruling = judgeReading(r.taken.reading, railKindOf(state.board, r.net)); ruling.state != RailState::Unknown)
+            if (const auto ruling = judgeReading(r.taken.reading, railKindOf(state.board, r.net));
+                ruling.state != RailState::Unknown)
                 dated.push_back({&r, ruling.state});
     return dated;
 }
 
-bool isDown(RailState s) { return s == RailState::Short || s == RailState::Partial; }
+bool isDown(RailState s) {
+    return s == RailState::Short || s == RailState::Partial;
+}
 
 /// A factor on the likelihood of each part, and the words for it.
 struct Factor {
@@ -63,35 +75,45 @@ struct Factor {
     long fact = 0;
 };
 
-std::vector<Factor> factorsFor(const CaseState& state, const Stretch& stretch, const Part& part, const std::vector<Dated>& readings, double boardArea_mm2) {
+std::vector<Factor> factorsFor(const CaseState& state, const Stretch& stretch, const Part& part,
+                               const std::vector<Dated>& readings, double boardArea_mm2) {
     std::vector<Factor> factors;
     if (const auto seen = state.seen.find(part.designator); seen != state.seen.end())
-        factors.push_back({damageFactor(seen->second.damage), "seen: " + std::string(wordOf(seen->second.damage)), 0});
+        factors.push_back(
+            {damageFactor(seen->second.damage), "seen: " + std::string(wordOf(seen->second.damage)), 0});
 
-    const auto first = std::find_if(readings.begin(), readings.end(), [](const Dated& d) { return isDown(d.state); });
+    const auto first =
+        std::find_if(readings.begin(), readings.end(), [](const Dated& d) { return isDown(d.state); });
     if (first != readings.end() && first->state == RailState::Partial)
-        factors.push_back({partialFactor(part.partClass), "the rail reads as a partial short", first->reading->fact});
+        factors.push_back(
+            {partialFactor(part.partClass), "the rail reads as a partial short", first->reading->fact});
 
     // One finding a side: several looks at the same spot through the same registration share their errors.
     for (const Side side : {Side::Top, Side::Bottom}) {
         const std::pair<long, HeatFound>* best = nullptr;
         const auto strength = [](const HeatFound& h) { return h.spots.empty() ? 0.0 : h.spots.front().snr; };
         for (const auto& found : state.heat)
-            if (found.second.side == side && (!best || strength(found.second) >= strength(best->second))) best = &found;
+            if (found.second.side == side && (!best || strength(found.second) >= strength(best->second)))
+                best = &found;
         if (!best || best->second.spots.empty()) continue;
         std::vector<const Part*> links;
-        for (const PartIndex link : stretch.links) links.push_back(&state.board.parts[link]);
+        for (const PartIndex link : stretch.links)
+            links.push_back(&state.board.parts[link]);
         const double density = heatDensity_per_mm2(best->second, part, links, boardArea_mm2);
         factors.push_back({density * boardArea_mm2, "heat: " + sentenceOf(best->second), best->first});
     }
 
-    if (const auto measured = state.measuredShorted.find(part.designator); measured != state.measuredShorted.end())
-        factors.push_back({measured->second ? 200.0 : 0.02, measured->second ? "reads shorted off the board" : "reads fine off the board", 0});
+    if (const auto measured = state.measuredShorted.find(part.designator);
+        measured != state.measuredShorted.end())
+        factors.push_back({measured->second ? 200.0 : 0.02,
+                           measured->second ? "reads shorted off the board" : "reads fine off the board", 0});
 
     for (const Dated& d : readings) {
         const bool wasOff = d.reading->liftedThen.contains(part.designator);
-        if (wasOff && isDown(d.state)) factors.push_back({0.005, "the short stayed when it was off", d.reading->fact});
-        else if (!wasOff && d.state == RailState::Healthy && first != readings.end() && first->reading->fact < d.reading->fact)
+        if (wasOff && isDown(d.state))
+            factors.push_back({0.005, "the short stayed when it was off", d.reading->fact});
+        else if (!wasOff && d.state == RailState::Healthy && first != readings.end() &&
+                 first->reading->fact < d.reading->fact)
             factors.push_back({0.01, "the short was gone while it was still on", d.reading->fact});
     }
     return factors;
@@ -108,13 +130,15 @@ StretchReading newestReading(const CaseState& state, const Stretch& stretch) {
         newest.ruling = ruling;
         newest.fact = r.fact;
         newest.sinceLift = r.liftedThen == state.lifted;
-        const bool resistance = r.taken.reading.mode == MeterMode::Ohms && r.taken.reading.state == ReadingState::Value;
+        const bool resistance =
+            r.taken.reading.mode == MeterMode::Ohms && r.taken.reading.state == ReadingState::Value;
         newest.ohms = resistance ? std::optional(r.taken.reading.value) : std::nullopt;
     }
     return newest;
 }
 
-std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch, const Knowledge& knowledge) {
+std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch,
+                                  const Knowledge& knowledge) {
     const auto readings = judgedReadings(state, stretch);
     const BoardBox box = state.board.box();
     const double area = std::max(1.0, box.width_mm() * box.height_mm());
@@ -122,21 +146,25 @@ std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch
     // Parts that are off the board still answer for the short that was there.
     std::vector<PartIndex> parts = stretch.suspects;
     for (const std::string& designator : state.lifted)
-        if (const PartIndex p = state.board.findPart(designator); p >= 0 && couldShort(state.board, state.board.parts[p], stretch.nets) && std::find(parts.begin(), parts.end(), p) == parts.end())
+        if (const PartIndex p = state.board.findPart(designator);
+            p >= 0 && couldShort(state.board, state.board.parts[p], stretch.nets) &&
+            std::find(parts.begin(), parts.end(), p) == parts.end())
             parts.push_back(p);
 
     std::vector<Suspect> suspects;
     std::vector<std::vector<Factor>> factors;
     std::vector<double> logs;
     double classSum = 0;
-    for (const PartIndex p : parts) classSum += knowledge.classWeight(state.board.parts[p].partClass);
+    for (const PartIndex p : parts)
+        classSum += knowledge.classWeight(state.board.parts[p].partClass);
     for (const PartIndex p : parts) {
         const Part& part = state.board.parts[p];
         auto own = factorsFor(state, stretch, part, readings, area);
         const double weight = knowledge.classWeight(part.partClass);
         own.insert(own.begin(), {weight, "a " + std::string(wordOf(part.partClass)), 0});
         double log = std::log((1 - unlistedShare) / classSum);
-        for (const Factor& f : own) log += std::log(std::max(f.factor, 1e-12));
+        for (const Factor& f : own)
+            log += std::log(std::max(f.factor, 1e-12));
         logs.push_back(log);
         factors.push_back(std::move(own));
         suspects.push_back({p, 0, false, {}});
@@ -154,17 +182,22 @@ std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch
             for (std::size_t j = 0; j < parts.size(); ++j) {
                 double same = 1;
                 for (const Factor& g : factors[j])
-                    if (g.fact == f.fact && ((f.fact != 0) || (&g - factors[j].data()) == (&f - factors[i].data()))) same = g.factor;
+                    if (g.fact == f.fact &&
+                        ((f.fact != 0) || (&g - factors[j].data()) == (&f - factors[i].data())))
+                        same = g.factor;
                 sum += same;
             }
             const double average = sum / static_cast<double>(parts.size());
-            suspects[i].evidence.push_back({f.what, std::log(std::max(f.factor, 1e-12) / std::max(average, 1e-12)), f.fact});
+            suspects[i].evidence.push_back(
+                {f.what, std::log(std::max(f.factor, 1e-12) / std::max(average, 1e-12)), f.fact});
         }
     for (std::size_t i = 0; i < suspects.size(); ++i) {
         suspects[i].odds = odds[i];
         if (suspects[i].part < 0) continue;
         const std::string& name = state.board.parts[suspects[i].part].designator;
-        suspects[i].cleared = std::any_of(readings.begin(), readings.end(), [&](const Dated& d) { return d.reading->liftedThen.contains(name) && isDown(d.state); });
+        suspects[i].cleared = std::any_of(readings.begin(), readings.end(), [&](const Dated& d) {
+            return d.reading->liftedThen.contains(name) && isDown(d.state);
+        });
     }
     std::stable_sort(suspects.begin(), suspects.end(), [](const Suspect& a, const Suspect& b) {
         if (a.cleared != b.cleared) return b.cleared;

@@ -6,8 +6,8 @@
 
 namespace ustor {
 
-/// One piece of evidence for or against a suspect. Weight: natural logarithm of its likelihood against the average of
-/// all suspects; the weights of a suspect add up to its standing.
+/// One piece of evidence for or against a suspect. Weight: natural logarithm of its likelihood against the
+/// average of all suspects; the weights of a suspect add up to its standing.
 struct Evidence {
     std::string what;
     double weight = 0;
@@ -15,17 +15,19 @@ struct Evidence {
 };
 
 struct Suspect {
-    PartIndex part = -1; ///< -1: something that is not a part of the list (laminate, solder, an unlisted part)
+    PartIndex part =
+        -1; ///< -1: something that is not a part of the list (laminate, solder, an unlisted part)
     double odds = 0;
     bool cleared = false; ///< lifted, and the short stayed
     std::vector<Evidence> evidence;
 };
 
-/// The suspects of a stretch with their odds (highest first; cleared ones last), assuming that one of them is the short.
+/// The suspects of a stretch with their odds (highest first; cleared ones last), assuming that one of them is
+/// the short.
 std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch, const Knowledge& knowledge);
 
-/// The newest judged state of the stretch as it stands now, from readings on any of its nets; Unknown without one.
-/// `sinceLift` tells whether the newest reading was taken with just the parts off that are off now.
+/// The newest judged state of the stretch as it stands now, from readings on any of its nets; Unknown without
+/// one. `sinceLift` tells whether the newest reading was taken with just the parts off that are off now.
 struct StretchReading {
     RailRuling ruling;
     bool sinceLift = false;

@@ -14,21 +14,32 @@ std::vector<Together> replaceTogether(const Board& board, const std::string& cul
     for (const Pad& pad : part.pads)
         if (pad.net >= 0 && !board.nets[pad.net].ground) own.insert(pad.net);
     const auto shared = [&](const Part& other) {
-        return std::count_if(own.begin(), own.end(), [&](NetIndex net) { return std::any_of(other.pads.begin(), other.pads.end(), [net](const Pad& pad) { return pad.net == net; }); });
+        return std::count_if(own.begin(), own.end(), [&](NetIndex net) {
+            return std::any_of(other.pads.begin(), other.pads.end(),
+                               [net](const Pad& pad) { return pad.net == net; });
+        });
     };
     if (part.partClass == PartClass::Mosfet) {
         for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p) {
             const Part& other = board.parts[p];
             if (p == guilty || shared(other) == 0) continue;
             // The other switch shares the switch node; the controller drives gate and watches the node.
-            const bool unnamed = std::any_of(own.begin(), own.end(), [&](NetIndex net) { return !board.nets[net].nominal && board.touches(p, net); });
-            if (other.partClass == PartClass::Mosfet && unnamed) set.push_back({p, true, "the other switch of the same converter has carried the fault's current"});
-            if (other.partClass == PartClass::Regulator && shared(other) >= 2) set.push_back({p, true, "the controller has often seen the full input voltage: a new switch on an old controller dies again"});
+            const bool unnamed = std::any_of(own.begin(), own.end(), [&](NetIndex net) {
+                return !board.nets[net].nominal && board.touches(p, net);
+            });
+            if (other.partClass == PartClass::Mosfet && unnamed)
+                set.push_back(
+                    {p, true, "the other switch of the same converter has carried the fault's current"});
+            if (other.partClass == PartClass::Regulator && shared(other) >= 2)
+                set.push_back({p, true,
+                               "the controller has often seen the full input voltage: a new switch on an old "
+                               "controller dies again"});
         }
     }
     const Stretch stretch = stretchOf(board, own.empty() ? -1 : *own.begin());
     for (const PartIndex link : stretch.links)
-        if (board.parts[link].partClass == PartClass::Fuse || board.parts[link].partClass == PartClass::SenseResistor)
+        if (board.parts[link].partClass == PartClass::Fuse ||
+            board.parts[link].partClass == PartClass::SenseResistor)
             set.push_back({link, false, "it carried the fault's current: measure it before power"});
     return set;
 }

@@ -11,8 +11,9 @@ struct Together {
     std::string why;
 };
 
-/// When a switch of a converter shorts, its controller has often seen the full input voltage: both switches and the
-/// controller go together, and the load is checked. A fuse or sense resistor on the way may be a victim.
+/// When a switch of a converter shorts, its controller has often seen the full input voltage: both switches
+/// and the controller go together, and the load is checked. A fuse or sense resistor on the way may be a
+/// victim.
 std::vector<Together> replaceTogether(const Board& board, const std::string& culprit);
 
 } // namespace ustor

@@ -8,11 +8,15 @@
 
 namespace ustor {
 
-Ohms Leads::resistance() const { return wireResistance(gauge, 2 * length_m) + contacts; }
+Ohms Leads::resistance() const {
+    return wireResistance(gauge, 2 * length_m) + contacts;
+}
 
 namespace {
 
-void add(std::vector<Bound>& bounds, double value, std::string reason) { bounds.push_back({value, std::move(reason)}); }
+void add(std::vector<Bound>& bounds, double value, std::string reason) {
+    bounds.push_back({value, std::move(reason)});
+}
 
 void addCoreBound(std::vector<Bound>& bounds, std::optional<Volts> nominal, const std::string& what) {
     const double own = nominal ? std::min(nominal->value, carefulVolts.value) : carefulVolts.value;
@@ -21,30 +25,41 @@ void addCoreBound(std::vector<Bound>& bounds, std::optional<Volts> nominal, cons
 
 } // namespace
 
-InjectionLimits injectionLimits(const Board& board, const Stretch& stretch, const Leads& leads, const SupplyRange& supply) {
+InjectionLimits injectionLimits(const Board& board, const Stretch& stretch, const Leads& leads,
+                                const SupplyRange& supply) {
     InjectionLimits limits;
     auto& volts = limits.voltBounds;
     add(volts, supply.volts.value, "the supply gives no more");
-    if (stretch.nominal) add(volts, stretch.nominal->value, "working voltage of the rail (" + nameOf(board, stretch) + ")");
-    else add(volts, carefulVolts.value, "the rail's working voltage is not known");
+    if (stretch.nominal)
+        add(volts, stretch.nominal->value, "working voltage of the rail (" + nameOf(board, stretch) + ")");
+    else
+        add(volts, carefulVolts.value, "the rail's working voltage is not known");
     for (const PartIndex p : stretch.suspects)
         if (board.parts[p].partClass == PartClass::Processor)
-            addCoreBound(volts, stretch.nominal, "processor " + board.parts[p].designator + " hangs on this rail");
+            addCoreBound(volts, stretch.nominal,
+                         "processor " + board.parts[p].designator + " hangs on this rail");
     for (const Behind& behind : stretchesBehind(board, stretch)) {
         const std::string& through = board.parts[behind.through].designator;
         const std::string rail = behind.nets.empty() ? "?" : board.nets[behind.nets.front()].name;
         if (!behind.processors.empty())
-            addCoreBound(volts, behind.nominal, "processor " + board.parts[behind.processors.front()].designator + " hangs behind " + through + ", which could be shorted");
+            addCoreBound(volts, behind.nominal,
+                         "processor " + board.parts[behind.processors.front()].designator + " hangs behind " +
+                             through + ", which could be shorted");
         else if (behind.nominal)
-            add(volts, std::max(behind.nominal->value, carefulVolts.value), "rail " + rail + " hangs behind " + through + ", which could be shorted");
-        else add(volts, carefulVolts.value, "an unknown rail hangs behind " + through + ", which could be shorted");
+            add(volts, std::max(behind.nominal->value, carefulVolts.value),
+                "rail " + rail + " hangs behind " + through + ", which could be shorted");
+        else
+            add(volts, carefulVolts.value,
+                "an unknown rail hangs behind " + through + ", which could be shorted");
     }
 
     auto& amps = limits.ampBounds;
     add(amps, supply.amps.value, "the supply gives no more");
-    // Leads of 1 m get hand-warm at about 3 W between them; more is lost there than is worth it (common practice).
+    // Leads of 1 m get hand-warm at about 3 W between them; more is lost there than is worth it (common
+    // practice).
     constexpr double leadWatts = 3;
-    add(amps, std::sqrt(leadWatts / leads.resistance().value), "the leads would turn more than 3 W into heat");
+    add(amps, std::sqrt(leadWatts / leads.resistance().value),
+        "the leads would turn more than 3 W into heat");
     constexpr double schoolAmps = 5;
     add(amps, schoolAmps, "nothing that shows at more than 5 A does not show below (common practice)");
 

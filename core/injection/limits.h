@@ -9,9 +9,9 @@ namespace ustor {
 
 /// Two leads from the supply to the board.
 struct Leads {
-    int gauge = 18;         ///< AWG
-    double length_m = 1.0;  ///< one way
-    Ohms contacts{0.01};    ///< clips and joints, both together
+    int gauge = 18;          ///< AWG
+    double length_m = 1.0;   ///< one way
+    Ohms contacts{0.01};     ///< clips and joints, both together
     Ohms resistance() const; ///< there and back, contacts included
 };
 
@@ -33,12 +33,14 @@ struct InjectionLimits {
     std::vector<Bound> voltBounds, ampBounds; ///< tightest first
 };
 
-/// Highest voltage where the rail is unknown or a processor may hang behind a shorted switch (common practice).
+/// Highest voltage where the rail is unknown or a processor may hang behind a shorted switch (common
+/// practice).
 constexpr Volts carefulVolts{1.3};
 
-/// Limits for a stretch: never above its own lowest working voltage; at most 1.3 V, or the core's own working voltage
-/// where that is lower, where the rail is unknown or a processor hangs on it or one switch behind it; the current by
-/// supply, leads and links.
-InjectionLimits injectionLimits(const Board& board, const Stretch& stretch, const Leads& leads, const SupplyRange& supply);
+/// Limits for a stretch: never above its own lowest working voltage; at most 1.3 V, or the core's own working
+/// voltage where that is lower, where the rail is unknown or a processor hangs on it or one switch behind it;
+/// the current by supply, leads and links.
+InjectionLimits injectionLimits(const Board& board, const Stretch& stretch, const Leads& leads,
+                                const SupplyRange& supply);
 
 } // namespace ustor

@@ -17,14 +17,17 @@ Watts wattsToSee(const CameraAbility& camera, double seconds) {
 namespace {
 
 /// Current that really flows under both limits of the supply.
-Amps currentInto(Ohms loop, Volts volts, Amps amps) { return std::min(amps, volts / loop); }
+Amps currentInto(Ohms loop, Volts volts, Amps amps) {
+    return std::min(amps, volts / loop);
+}
 
 std::string expectation(const PlanRequest& request, Volts volts, Amps amps) {
     if (!request.faultResistance) return "the fault's resistance is not known yet";
     const Ohms fault = *request.faultResistance, loop = fault + request.leads.resistance();
     const Amps flows = currentInto(loop, volts, amps);
     const double inFault = flows.value * flows.value * fault.value;
-    return "about " + quantityText(flows.value, "A") + " flow, " + quantityText(inFault, "W") + " of it in the fault";
+    return "about " + quantityText(flows.value, "A") + " flow, " + quantityText(inFault, "W") +
+           " of it in the fault";
 }
 
 } // namespace
@@ -41,12 +44,15 @@ InjectionPlan planInjection(const Board& board, const Stretch& stretch, const Pl
     const InjectionStep pulses;
     const double seconds = pulses.seconds();
     const Watts wanted = wattsToSee(request.camera, seconds);
-    plan.notes.push_back("this camera sees " + quantityText(wanted.value, "W") + " in a small part after " + quantityText(seconds, "s") + " of pulses");
+    plan.notes.push_back("this camera sees " + quantityText(wanted.value, "W") + " in a small part after " +
+                         quantityText(seconds, "s") + " of pulses");
 
     std::vector<double> rungs;
-    if (request.school == School::FullAtOnce) rungs.push_back(plan.limits.amps.value);
+    if (request.school == School::FullAtOnce)
+        rungs.push_back(plan.limits.amps.value);
     else
-        for (double amps = 0.1; amps < plan.limits.amps.value; amps *= 2) rungs.push_back(amps);
+        for (double amps = 0.1; amps < plan.limits.amps.value; amps *= 2)
+            rungs.push_back(amps);
     if (rungs.empty() || rungs.back() < plan.limits.amps.value) rungs.push_back(plan.limits.amps.value);
     bool enough = false;
     for (const double amps : rungs) {
@@ -55,10 +61,12 @@ InjectionPlan planInjection(const Board& board, const Stretch& stretch, const Pl
         step.amps = Amps(amps);
         step.reason = expectation(request, volts, step.amps);
         if (request.faultResistance && request.school == School::Ladder) {
-            const Amps flows = currentInto(*request.faultResistance + request.leads.resistance(), volts, step.amps);
+            const Amps flows =
+                currentInto(*request.faultResistance + request.leads.resistance(), volts, step.amps);
             const double inFault = flows.value * flows.value * request.faultResistance->value;
             const bool last = amps == rungs.back() || flows.value < 0.9 * amps;
-            // Rungs that show nothing cost a minute each: the first one that the camera can see is where to start.
+            // Rungs that show nothing cost a minute each: the first one that the camera can see is where to
+            // start.
             constexpr double margin = 5;
             if (inFault < margin * wanted.value && !last) continue;
             plan.steps.push_back(step);
@@ -69,7 +77,8 @@ InjectionPlan planInjection(const Board& board, const Stretch& stretch, const Pl
         }
     }
     if (request.faultResistance && !enough && request.school == School::Ladder)
-        plan.notes.push_back("even the last step may stay below what this camera sees: record longer, or raise the voltage within the limit");
+        plan.notes.push_back("even the last step may stay below what this camera sees: record longer, or "
+                             "raise the voltage within the limit");
     return plan;
 }
 

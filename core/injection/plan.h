@@ -18,7 +18,7 @@ struct InjectionStep {
 
 struct InjectionPlan {
     InjectionLimits limits;
-    Volts overVoltage;      ///< to be set in the supply before the output goes on
+    Volts overVoltage; ///< to be set in the supply before the output goes on
     std::vector<InjectionStep> steps;
     std::vector<std::string> notes; ///< what to expect, for people
 };
@@ -39,12 +39,14 @@ struct PlanRequest {
 };
 
 /// Watts in the fault that this camera sees with certainty after a number of seconds of pulses at half duty:
-/// the difference of on and off means has the deviation 2 sigma / sqrt(N) a pixel; a small part rises some 60 K/W within
-/// half a second on a dense board (order of magnitude) and covers about four pixels; six deviations are asked.
+/// the difference of on and off means has the deviation 2 sigma / sqrt(N) a pixel; a small part rises some 60
+/// K/W within half a second on a dense board (order of magnitude) and covers about four pixels; six
+/// deviations are asked.
 Watts wattsToSee(const CameraAbility& camera, double seconds);
 
-/// Steps from 0.1 A upwards, each twice the one before, until the power expected in the fault is well seen; or one step at the limit.
-/// The voltage limit starts at 1 V or the binding limit, whichever is lower; it never climbs by itself.
+/// Steps from 0.1 A upwards, each twice the one before, until the power expected in the fault is well seen;
+/// or one step at the limit. The voltage limit starts at 1 V or the binding limit, whichever is lower; it
+/// never climbs by itself.
 InjectionPlan planInjection(const Board& board, const Stretch& stretch, const PlanRequest& request);
 
 } // namespace ustor

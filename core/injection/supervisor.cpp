@@ -8,39 +8,61 @@ namespace ustor {
 
 std::string_view wordOf(StopCause cause) {
     switch (cause) {
-    case StopCause::None: return "none";
-    case StopCause::Finished: return "finished";
-    case StopCause::Certain: return "certain";
-    case StopCause::Person: return "person";
-    case StopCause::LinkLost: return "link lost";
-    case StopCause::Silence: return "silence";
-    case StopCause::CameraLost: return "camera lost";
-    case StopCause::TooWarm: return "too warm";
-    case StopCause::CurrentJumped: return "current jumped";
-    case StopCause::OverLimit: return "over limit";
+    case StopCause::None:
+        return "none";
+    case StopCause::Finished:
+        return "finished";
+    case StopCause::Certain:
+        return "certain";
+    case StopCause::Person:
+        return "person";
+    case StopCause::LinkLost:
+        return "link lost";
+    case StopCause::Silence:
+        return "silence";
+    case StopCause::CameraLost:
+        return "camera lost";
+    case StopCause::TooWarm:
+        return "too warm";
+    case StopCause::CurrentJumped:
+        return "current jumped";
+    case StopCause::OverLimit:
+        return "over limit";
     }
     return "none";
 }
 
 std::string_view sentenceOf(StopCause cause) {
     switch (cause) {
-    case StopCause::None: return "Nothing has stopped it.";
-    case StopCause::Finished: return "All steps are done; the output is off.";
-    case StopCause::Certain: return "The spot is located; the output is off.";
-    case StopCause::Person: return "Stopped by hand; the output is off.";
-    case StopCause::LinkLost: return "The link to the supply is gone; the guard switches the output off. Check the cable, then start again.";
-    case StopCause::Silence: return "The supply said nothing for a second; the output was switched off. Check supply and cable.";
-    case StopCause::CameraLost: return "The camera sent no picture; the output is off. Check the camera, then start again.";
-    case StopCause::TooWarm: return "A spot became too warm; the output is off. Let it cool and use a lower step.";
-    case StopCause::CurrentJumped: return "The current fell at once: something opened, or a clip came off. Look before going on.";
-    case StopCause::OverLimit: return "More than the limit was read back; the output is off. Check the supply's settings.";
+    case StopCause::None:
+        return "Nothing has stopped it.";
+    case StopCause::Finished:
+        return "All steps are done; the output is off.";
+    case StopCause::Certain:
+        return "The spot is located; the output is off.";
+    case StopCause::Person:
+        return "Stopped by hand; the output is off.";
+    case StopCause::LinkLost:
+        return "The link to the supply is gone; the guard switches the output off. Check the cable, then "
+               "start again.";
+    case StopCause::Silence:
+        return "The supply said nothing for a second; the output was switched off. Check supply and cable.";
+    case StopCause::CameraLost:
+        return "The camera sent no picture; the output is off. Check the camera, then start again.";
+    case StopCause::TooWarm:
+        return "A spot became too warm; the output is off. Let it cool and use a lower step.";
+    case StopCause::CurrentJumped:
+        return "The current fell at once: something opened, or a clip came off. Look before going on.";
+    case StopCause::OverLimit:
+        return "More than the limit was read back; the output is off. Check the supply's settings.";
     }
     return "";
 }
 
 double Supervisor::planSeconds() const {
     double seconds = 0;
-    for (const auto& step : m_plan.steps) seconds += step.seconds();
+    for (const auto& step : m_plan.steps)
+        seconds += step.seconds();
     return seconds;
 }
 
@@ -85,11 +107,13 @@ std::vector<SupplyCommand> Supervisor::telemetry(double time_s, bool output, Vol
     const InjectionStep& step = m_plan.steps[m_step];
     // A tenth above the set limit covers the readback of any supply; the plan's own bounds hold without it.
     constexpr double readback = 1.1, floor_v = 0.02, floor_a = 0.02;
-    if (output && (volts.value > step.volts.value * readback + floor_v || amps.value > step.amps.value * readback + floor_a))
+    if (output && (volts.value > step.volts.value * readback + floor_v ||
+                   amps.value > step.amps.value * readback + floor_a))
         return stop(StopCause::OverLimit);
     constexpr double settle_s = 0.25;
     if (output && m_outputWanted && time_s - m_switched_s > settle_s) {
-        if (m_pulsePeak_a > 0.02 && amps.value < (1 - m_rules.jumpShare) * m_pulsePeak_a) return stop(StopCause::CurrentJumped);
+        if (m_pulsePeak_a > 0.02 && amps.value < (1 - m_rules.jumpShare) * m_pulsePeak_a)
+            return stop(StopCause::CurrentJumped);
         m_pulsePeak_a = std::max(m_pulsePeak_a, amps.value);
     }
     return tick(time_s);
@@ -105,7 +129,8 @@ std::vector<SupplyCommand> Supervisor::tick(double time_s) {
     if (!m_running) return {};
     m_now_s = std::max(m_now_s, time_s);
     if (m_now_s - m_lastTelemetry_s > m_rules.silence_s) return stop(StopCause::Silence);
-    if (m_lastFrame_s >= 0 && m_now_s - m_lastFrame_s > m_rules.cameraSilence_s) return stop(StopCause::CameraLost);
+    if (m_lastFrame_s >= 0 && m_now_s - m_lastFrame_s > m_rules.cameraSilence_s)
+        return stop(StopCause::CameraLost);
     if (m_now_s < m_phaseEnds_s) return {};
 
     const InjectionStep& step = m_plan.steps[m_step];

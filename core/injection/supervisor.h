@@ -9,15 +9,15 @@ namespace ustor {
 /// Why an injection ended.
 enum class StopCause {
     None,
-    Finished,       ///< all steps done
-    Certain,        ///< the heat is located well enough
-    Person,         ///< somebody pressed stop
-    LinkLost,       ///< supply, guard or cable gone
-    Silence,        ///< no telemetry for a second
-    CameraLost,     ///< no picture for two seconds
-    TooWarm,        ///< a spot above the limit
-    CurrentJumped,  ///< something opened or let go
-    OverLimit       ///< more volts or amps than allowed were read back
+    Finished,      ///< all steps done
+    Certain,       ///< the heat is located well enough
+    Person,        ///< somebody pressed stop
+    LinkLost,      ///< supply, guard or cable gone
+    Silence,       ///< no telemetry for a second
+    CameraLost,    ///< no picture for two seconds
+    TooWarm,       ///< a spot above the limit
+    CurrentJumped, ///< something opened or let go
+    OverLimit      ///< more volts or amps than allowed were read back
 };
 std::string_view wordOf(StopCause cause);
 /// What happened and what to do, for people.
@@ -33,14 +33,15 @@ struct SwitchOn {};
 struct SwitchOff {};
 using SupplyCommand = std::variant<SetLimits, SwitchOn, SwitchOff>;
 
-/// Runs a plan against telemetry. Pure: time comes in with each event, commands come out; nothing else happens.
+/// Runs a plan against telemetry. Pure: time comes in with each event, commands come out; nothing else
+/// happens.
 class Supervisor {
   public:
     struct Rules {
         double silence_s = 1.0;
         double cameraSilence_s = 2.0;
-        double warmest_k = 40;        ///< highest rise of any spot above the start
-        double jumpShare = 0.5;       ///< fall of the current within one pulse that counts as "opened"
+        double warmest_k = 40;  ///< highest rise of any spot above the start
+        double jumpShare = 0.5; ///< fall of the current within one pulse that counts as "opened"
     };
 
     Supervisor(InjectionPlan plan, Rules rules) : m_plan(std::move(plan)), m_rules(rules) {}
@@ -57,8 +58,8 @@ class Supervisor {
 
     bool running() const { return m_running; }
     StopCause cause() const { return m_cause; }
-    int step() const { return m_step; }           ///< index into the plan
-    double progress() const;                      ///< 0 to 1 over all steps
+    int step() const { return m_step; } ///< index into the plan
+    double progress() const;            ///< 0 to 1 over all steps
     const InjectionPlan& plan() const { return m_plan; }
 
   private:

@@ -17,11 +17,14 @@ Ohms sheetResistance(double thickness_m, Celsius temperature) {
     return Ohms(copperResistivity_ohm_m(temperature) / thickness_m);
 }
 
-Millimetres awgDiameter(int gauge) { return Millimetres(0.127 * std::pow(92.0, (36.0 - gauge) / 39.0)); }
+Millimetres awgDiameter(int gauge) {
+    return Millimetres(0.127 * std::pow(92.0, (36.0 - gauge) / 39.0));
+}
 
 Ohms wireResistance(int gauge, double length_m, Celsius temperature) {
     const double diameter_m = awgDiameter(gauge).value * 1e-3;
-    return Ohms(copperResistivity_ohm_m(temperature) * length_m / (std::numbers::pi * diameter_m * diameter_m / 4));
+    return Ohms(copperResistivity_ohm_m(temperature) * length_m /
+                (std::numbers::pi * diameter_m * diameter_m / 4));
 }
 
 Ohms viaResistance(double height_m, double hole_m, double plating_m) {

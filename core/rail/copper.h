@@ -17,15 +17,16 @@ Millimetres awgDiameter(int gauge);
 /// Resistance of a solid copper wire of that gauge, one way.
 Ohms wireResistance(int gauge, double length_m, Celsius temperature = Celsius(20));
 
-/// Plated barrel of a via: R = rho h / (pi (d t + t^2)), d the finished hole, t the plating, h the height; metres.
+/// Plated barrel of a via: R = rho h / (pi (d t + t^2)), d the finished hole, t the plating, h the height;
+/// metres.
 Ohms viaResistance(double height_m, double hole_m, double plating_m);
 
 /// Potential at distance r from a point that feeds a current into an infinite sheet, up to a constant:
 /// V(r) = -(I R / 2 pi) ln r. r in any one unit of length.
 double sheetPotential_v(Amps current, Ohms perSquare, double distance);
 
-/// Current that heats a conductor of a cross-section by dT: I = k dT^0.44 A^0.725, A in mil^2, k = 0.048 outside,
-/// 0.024 inside a board (IPC-2221A, 6.2, from memory). Metres and kelvin.
+/// Current that heats a conductor of a cross-section by dT: I = k dT^0.44 A^0.725, A in mil^2, k = 0.048
+/// outside, 0.024 inside a board (IPC-2221A, 6.2, from memory). Metres and kelvin.
 Amps currentForRise(double width_m, double thickness_m, double rise_k, bool outerLayer);
 
 } // namespace ustor

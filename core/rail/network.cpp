@@ -16,11 +16,14 @@ std::vector<int> ResistorNetwork::islands() const {
     std::vector<int> root(m_nodes);
     std::iota(root.begin(), root.end(), 0);
     const auto find = [&root](int node) {
-        while (root[node] != node) node = root[node] = root[root[node]];
+        while (root[node] != node)
+            node = root[node] = root[root[node]];
         return node;
     };
-    for (const Edge& edge : m_edges) root[find(edge.a)] = find(edge.b);
-    for (int node = 0; node < m_nodes; ++node) root[node] = find(node);
+    for (const Edge& edge : m_edges)
+        root[find(edge.a)] = find(edge.b);
+    for (int node = 0; node < m_nodes; ++node)
+        root[node] = find(node);
     return root;
 }
 
@@ -29,7 +32,8 @@ Result<std::vector<double>> ResistorNetwork::solve(const std::vector<double>& am
     const auto island = islands();
     for (int node = 0; node < m_nodes; ++node)
         if (amps[node] != 0 && island[node] != island[reference])
-            return Error{"a driven node has no path back to the reference", "node " + std::to_string(node), ""};
+            return Error{"a driven node has no path back to the reference", "node " + std::to_string(node),
+                         ""};
 
     // Only the island of the reference carries current; everything else floats and is reported at zero.
     std::vector<int> row(m_nodes, -1);

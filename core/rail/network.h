@@ -9,8 +9,8 @@
 
 namespace ustor {
 
-/// A network of resistors, solved by nodal analysis: L v = i with L the weighted Laplacian and one node of each
-/// island held at zero volts. Nodes are numbered from 0.
+/// A network of resistors, solved by nodal analysis: L v = i with L the weighted Laplacian and one node of
+/// each island held at zero volts. Nodes are numbered from 0.
 class ResistorNetwork {
   public:
     explicit ResistorNetwork(int nodes) : m_nodes(nodes) {}
@@ -19,9 +19,9 @@ class ResistorNetwork {
     /// Resistances must be positive and finite.
     void connect(int a, int b, Ohms resistance);
 
-    /// Node voltages in V against `reference` when currents (A, into each node) are driven. The currents must sum
-    /// to zero within an island that does not hold the reference: what is fed there has no way out otherwise.
-    /// Error when a driven node has no path to the reference.
+    /// Node voltages in V against `reference` when currents (A, into each node) are driven. The currents must
+    /// sum to zero within an island that does not hold the reference: what is fed there has no way out
+    /// otherwise. Error when a driven node has no path to the reference.
     Result<std::vector<double>> solve(const std::vector<double>& amps, int reference) const;
 
     /// Effective resistance (e_a - e_b)^T L^+ (e_a - e_b); error when a and b hang on different islands.

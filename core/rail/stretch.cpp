@@ -5,12 +5,14 @@
 namespace ustor {
 namespace {
 
-/// Pads by net, built once a call: boards have tens of thousands of pads and nets are asked one after the other.
+/// Pads by net, built once a call: boards have tens of thousands of pads and nets are asked one after the
+/// other.
 std::vector<std::vector<PartIndex>> partsByNet(const Board& board) {
     std::vector<std::vector<PartIndex>> parts(board.nets.size());
     for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p)
         for (const Pad& pad : board.parts[p].pads)
-            if (pad.net >= 0 && (parts[pad.net].empty() || parts[pad.net].back() != p)) parts[pad.net].push_back(p);
+            if (pad.net >= 0 && (parts[pad.net].empty() || parts[pad.net].back() != p))
+                parts[pad.net].push_back(p);
     return parts;
 }
 
@@ -21,15 +23,19 @@ bool conducts(const Part& part, const LinkState& state) {
 
 } // namespace
 
-bool Stretch::holds(NetIndex net) const { return std::find(nets.begin(), nets.end(), net) != nets.end(); }
+bool Stretch::holds(NetIndex net) const {
+    return std::find(nets.begin(), nets.end(), net) != nets.end();
+}
 
 bool isLink(const Part& part) {
     switch (part.partClass) {
     case PartClass::Fuse:
     case PartClass::Ferrite:
     case PartClass::Inductor:
-    case PartClass::SenseResistor: return part.pads.size() >= 2;
-    default: return false;
+    case PartClass::SenseResistor:
+        return part.pads.size() >= 2;
+    default:
+        return false;
     }
 }
 
@@ -38,8 +44,10 @@ bool couldShort(const Board& board, const Part& part, const std::vector<NetIndex
     case PartClass::TestPoint:
     case PartClass::Mechanical:
     case PartClass::Crystal:
-    case PartClass::Resistor: return false; // resistors fail open, not short
-    default: break;
+    case PartClass::Resistor:
+        return false; // resistors fail open, not short
+    default:
+        break;
     }
     if (isLink(part)) return false;
     bool onRail = false, onGround = false;
@@ -68,7 +76,8 @@ Stretch stretchOf(const Board& board, NetIndex net, const LinkState& state) {
             links.insert(p);
             for (const Pad& pad : part.pads) {
                 // A switch conducts between its power pins only; a control pin is a net of its own kind.
-                const bool power = pad.net >= 0 && !board.nets[pad.net].ground && (isLink(part) || pad.pin != "G");
+                const bool power =
+                    pad.net >= 0 && !board.nets[pad.net].ground && (isLink(part) || pad.pin != "G");
                 if (power && reached.insert(pad.net).second) open.push_back(pad.net);
             }
         }
@@ -76,10 +85,12 @@ Stretch stretchOf(const Board& board, NetIndex net, const LinkState& state) {
     stretch.nets.assign(reached.begin(), reached.end());
     stretch.links.assign(links.begin(), links.end());
     for (const PartIndex p : touched)
-        if (!state.lifted.contains(board.parts[p].designator) && couldShort(board, board.parts[p], stretch.nets))
+        if (!state.lifted.contains(board.parts[p].designator) &&
+            couldShort(board, board.parts[p], stretch.nets))
             stretch.suspects.push_back(p);
     for (const NetIndex n : stretch.nets)
-        if (const auto& nominal = board.nets[n].nominal; nominal && (!stretch.nominal || *nominal < *stretch.nominal))
+        if (const auto& nominal = board.nets[n].nominal;
+            nominal && (!stretch.nominal || *nominal < *stretch.nominal))
             stretch.nominal = nominal;
     return stretch;
 }
@@ -94,7 +105,8 @@ std::vector<NetIndex> powerNets(const Board& board) {
             const Part& part = board.parts[p];
             if (!couldShort(board, part, {n})) continue;
             ++shorters;
-            capacitors += part.partClass == PartClass::CeramicCapacitor || part.partClass == PartClass::PolarCapacitor;
+            capacitors +=
+                part.partClass == PartClass::CeramicCapacitor || part.partClass == PartClass::PolarCapacitor;
         }
         // Decoupling tells a rail from a signal where the name does not: two capacitors to ground.
         const bool named = board.nets[n].nominal && shorters >= 1;
@@ -102,13 +114,15 @@ std::vector<NetIndex> powerNets(const Board& board) {
     }
     std::sort(ranked.begin(), ranked.end());
     std::vector<NetIndex> nets;
-    for (const auto& [count, n] : ranked) nets.push_back(n);
+    for (const auto& [count, n] : ranked)
+        nets.push_back(n);
     return nets;
 }
 
 std::string nameOf(const Board& board, const Stretch& stretch) {
     std::string text;
-    for (const NetIndex n : stretch.nets) text += (text.empty() ? "" : ", ") + board.nets[n].name;
+    for (const NetIndex n : stretch.nets)
+        text += (text.empty() ? "" : ", ") + board.nets[n].name;
     return text;
 }
 

@@ -8,7 +8,8 @@
 
 namespace ustor {
 
-/// Nets that hang together through links of nearly no resistance: a short on one reads as a short on all of them.
+/// Nets that hang together through links of nearly no resistance: a short on one reads as a short on all of
+/// them.
 struct Stretch {
     std::vector<NetIndex> nets;      ///< in board order
     std::vector<PartIndex> links;    ///< parts that join them
@@ -32,7 +33,8 @@ bool couldShort(const Board& board, const Part& part, const std::vector<NetIndex
 /// The stretch around a net; grounds are never crossed. Empty when the net is ground or does not exist.
 Stretch stretchOf(const Board& board, NetIndex net, const LinkState& state = {});
 
-/// Power nets, most connected first: not ground, and named by a voltage or decoupled by two capacitors to ground.
+/// Power nets, most connected first: not ground, and named by a voltage or decoupled by two capacitors to
+/// ground.
 std::vector<NetIndex> powerNets(const Board& board);
 
 /// The nets a stretch is made of, joined for people: "VIN, VIN_F".

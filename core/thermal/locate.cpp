@@ -17,7 +17,8 @@ constexpr int mostSources = 6;
 
 /// How late a spot follows: the time at which the response reaches half of what it has after five seconds.
 double delayOf(const StepResponse& response, const HeatSource& spot) {
-    const int x = static_cast<int>(std::lround(spot.at.x_px)), y = static_cast<int>(std::lround(spot.at.y_px));
+    const int x = static_cast<int>(std::lround(spot.at.x_px)),
+              y = static_cast<int>(std::lround(spot.at.y_px));
     const double late = response.at(5.0, x, y);
     if (late <= 0) return 0;
     double low = 0, high = 5.0;
@@ -28,12 +29,15 @@ double delayOf(const StepResponse& response, const HeatSource& spot) {
     return (low + high) / 2;
 }
 
-/// Watts per watt delivered that the spot must hold: stored heat of the fitted spot two face layers deep after t.
-double powerShare(const StepResponse& response, const HeatSource& spot, double t, double mmPerPixel, double thickness_mm) {
+/// Watts per watt delivered that the spot must hold: stored heat of the fitted spot two face layers deep
+/// after t.
+double powerShare(const StepResponse& response, const HeatSource& spot, double t, double mmPerPixel,
+                  double thickness_mm) {
     constexpr double heatCapacity_j_m3k = 2e6;
     const double width_m = spot.width_px * mmPerPixel * 1e-3;
     const double area_m2 = 2 * std::numbers::pi * width_m * width_m;
-    const int x = static_cast<int>(std::lround(spot.at.x_px)), y = static_cast<int>(std::lround(spot.at.y_px));
+    const int x = static_cast<int>(std::lround(spot.at.x_px)),
+              y = static_cast<int>(std::lround(spot.at.y_px));
     const double rise = std::max(0.0, response.at(t, x, y));
     return rise * area_m2 * heatCapacity_j_m3k * thickness_mm * 1e-3 / t;
 }
@@ -50,11 +54,16 @@ Candidate bestInstant(const StepResponse& response) {
         const auto maps = response.at(t);
         auto found = findSources(maps.rise_k_per_w, maps.sigma_k_per_w, leastSnr, mostSources);
         if (found.empty()) continue;
-        // Spreading moves a late spot by its neighbours' heat: a part of its width counts as doubt of the model.
-        const auto doubt = [](const HeatSource& s) { return s.sigma_px * s.sigma_px + 4e-3 * s.width_px * s.width_px; };
-        if (best.sources.empty() || doubt(found.front()) < doubt(best.sources.front())) best = {t, std::move(found)};
+        // Spreading moves a late spot by its neighbours' heat: a part of its width counts as doubt of the
+        // model.
+        const auto doubt = [](const HeatSource& s) {
+            return s.sigma_px * s.sigma_px + 4e-3 * s.width_px * s.width_px;
+        };
+        if (best.sources.empty() || doubt(found.front()) < doubt(best.sources.front()))
+            best = {t, std::move(found)};
     }
-    for (HeatSource& s : best.sources) s.sigma_px = std::sqrt(s.sigma_px * s.sigma_px + 4e-3 * s.width_px * s.width_px);
+    for (HeatSource& s : best.sources)
+        s.sigma_px = std::sqrt(s.sigma_px * s.sigma_px + 4e-3 * s.width_px * s.width_px);
     return best;
 }
 
@@ -70,7 +79,8 @@ bool spreadsWide(const StepResponse& response) {
     std::sort(means.begin(), means.end());
     const double middle = means[means.size() / 2];
     std::vector<double> away;
-    for (const double m : means) away.push_back(std::fabs(m - middle));
+    for (const double m : means)
+        away.push_back(std::fabs(m - middle));
     std::nth_element(away.begin(), away.begin() + static_cast<long>(away.size() / 2), away.end());
     const double spread = std::max(away[away.size() / 2] * 1.4826, late.sigma_k_per_w / block);
     return means.back() - middle > 8 * spread;
@@ -81,14 +91,16 @@ StepResponse accumulate(const Recording& recording, double offset_s, std::vector
     StreamRepair repair;
     for (const ThermalFrame& frame : recording.frames) {
         const auto out = repair.take(frame);
-        if (out.usable) response.add(frame.time_s, deliveredPower_w(recording.supply, frame.time_s, offset_s), out.kelvin);
+        if (out.usable)
+            response.add(frame.time_s, deliveredPower_w(recording.supply, frame.time_s, offset_s),
+                         out.kelvin);
     }
     if (notes) *notes = repair.notes();
     return response;
 }
 
-/// The strongest spot's own course, cut out as a small recording, tells how far the clocks are apart: the offset at
-/// which the model leaves the least over.
+/// The strongest spot's own course, cut out as a small recording, tells how far the clocks are apart: the
+/// offset at which the model leaves the least over.
 double estimateOffset(const Recording& recording, PixelPoint spot) {
     const int x = std::clamp(static_cast<int>(std::lround(spot.x_px)) - 1, 0, recording.info.width - 3);
     const int y = std::clamp(static_cast<int>(std::lround(spot.y_px)) - 1, 0, recording.info.height - 3);
@@ -106,7 +118,8 @@ double estimateOffset(const Recording& recording, PixelPoint spot) {
     }
     const auto leftOver = [&](double offset_s) {
         StepResponse one(1, 1);
-        for (const Point& p : course) one.add(p.time_s, deliveredPower_w(recording.supply, p.time_s, offset_s), p.patch);
+        for (const Point& p : course)
+            one.add(p.time_s, deliveredPower_w(recording.supply, p.time_s, offset_s), p.patch);
         return one.ready() ? one.noise_k() : 1e9;
     };
     double best = 0, least = leftOver(0);
@@ -122,10 +135,14 @@ double estimateOffset(const Recording& recording, PixelPoint spot) {
 
 std::string_view wordOf(HeatVerdict verdict) {
     switch (verdict) {
-    case HeatVerdict::Point: return "point";
-    case HeatVerdict::FarSide: return "far side";
-    case HeatVerdict::Spread: return "spread";
-    case HeatVerdict::None: return "none";
+    case HeatVerdict::Point:
+        return "point";
+    case HeatVerdict::FarSide:
+        return "far side";
+    case HeatVerdict::Spread:
+        return "spread";
+    case HeatVerdict::None:
+        return "none";
     }
     return "none";
 }
@@ -136,7 +153,8 @@ std::optional<HeatVerdict> heatVerdictFromWord(std::string_view word) {
     return std::nullopt;
 }
 
-LocateResult locateSources(const StepResponse& response, double meanWatts, const Registration* registration, double thickness_mm) {
+LocateResult locateSources(const StepResponse& response, double meanWatts, const Registration* registration,
+                           double thickness_mm) {
     LocateResult result;
     if (!response.ready()) return result;
     result.noise_k = response.noise_k();
@@ -152,7 +170,8 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
             source.sigma_mm = std::hypot(spot.sigma_px * mmPerPixel, registration->sigma_mm());
         }
         source.delay_s = delayOf(response, spot);
-        source.power_mw = 1e3 * meanWatts * powerShare(response, spot, best.instant_s, mmPerPixel, thickness_mm);
+        source.power_mw =
+            1e3 * meanWatts * powerShare(response, spot, best.instant_s, mmPerPixel, thickness_mm);
         result.sources.push_back(source);
     }
     if (result.sources.empty()) {
@@ -169,7 +188,8 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
 Result<StepResponse> responseOf(const Recording& recording, LocateResult* about) {
     const std::string where = "recording";
     if (recording.frames.size() < 20) return Error{"fewer than 20 frames", where, "record for some seconds"};
-    if (meanOnPower_w(recording.supply) <= 0) return Error{"the supply delivered no power during the recording", where, "nothing can follow it"};
+    if (meanOnPower_w(recording.supply) <= 0)
+        return Error{"the supply delivered no power during the recording", where, "nothing can follow it"};
     std::vector<std::string> notes;
     StepResponse response = accumulate(recording, 0, &notes);
     double offset_s = 0;
@@ -178,7 +198,8 @@ Result<StepResponse> responseOf(const Recording& recording, LocateResult* about)
         if (!first.sources.empty()) offset_s = estimateOffset(recording, first.sources.front().at);
         if (offset_s != 0) response = accumulate(recording, offset_s, nullptr);
     }
-    if (!response.ready()) return Error{"the power never changed while the camera looked", where, "pulse the output"};
+    if (!response.ready())
+        return Error{"the power never changed while the camera looked", where, "pulse the output"};
     if (about) {
         about->clockOffset_s = offset_s;
         about->notes = notes;
@@ -186,11 +207,13 @@ Result<StepResponse> responseOf(const Recording& recording, LocateResult* about)
     return response;
 }
 
-Result<LocateResult> locateInRecording(const Recording& recording, const Registration* registration, double thickness_mm) {
+Result<LocateResult> locateInRecording(const Recording& recording, const Registration* registration,
+                                       double thickness_mm) {
     LocateResult about;
     const auto response = responseOf(recording, &about);
     if (!response) return response.error();
-    LocateResult result = locateSources(response.value(), meanOnPower_w(recording.supply), registration, thickness_mm);
+    LocateResult result =
+        locateSources(response.value(), meanOnPower_w(recording.supply), registration, thickness_mm);
     result.clockOffset_s = about.clockOffset_s;
     result.notes = about.notes;
     result.notes.insert(result.notes.end(), recording.warnings.begin(), recording.warnings.end());

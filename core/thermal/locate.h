@@ -29,16 +29,18 @@ struct LocateResult {
     std::vector<LocatedSource> sources; ///< the strongest first
     double clockOffset_s = 0;           ///< supply's clock ahead of the frames'
     double noise_k = 0;
-    double shownAt_s = 0;               ///< the instant after switch-on that the places were read from
-    std::vector<std::string> notes;     ///< repairs and doubts, for people
+    double shownAt_s = 0;           ///< the instant after switch-on that the places were read from
+    std::vector<std::string> notes; ///< repairs and doubts, for people
 };
 
 /// Locates from a running response; used live as well as for recordings. `meanWatts` scales the powers.
-LocateResult locateSources(const StepResponse& response, double meanWatts, const Registration* registration, double boardThickness_mm = 1.6);
+LocateResult locateSources(const StepResponse& response, double meanWatts, const Registration* registration,
+                           double boardThickness_mm = 1.6);
 
-/// The whole way for a recording: repair, clock offset, response, sources. Error when there is nothing to work with
-/// (no power was delivered, too few frames).
-Result<LocateResult> locateInRecording(const Recording& recording, const Registration* registration, double boardThickness_mm = 1.6);
+/// The whole way for a recording: repair, clock offset, response, sources. Error when there is nothing to
+/// work with (no power was delivered, too few frames).
+Result<LocateResult> locateInRecording(const Recording& recording, const Registration* registration,
+                                       double boardThickness_mm = 1.6);
 
 /// The response of a whole recording, for drawing maps; the clock offset is estimated first.
 Result<StepResponse> responseOf(const Recording& recording, LocateResult* about = nullptr);

@@ -4,10 +4,10 @@ namespace ustor {
 
 /// A thin plate that spreads heat: the closed forms a board is compared with. SI units throughout.
 struct Plate {
-    double conductivity_w_mk = 20;       ///< effective, in plane
-    double heatCapacity_j_m3k = 2e6;     ///< volumetric
+    double conductivity_w_mk = 20;   ///< effective, in plane
+    double heatCapacity_j_m3k = 2e6; ///< volumetric
     double thickness_m = 1.6e-3;
-    double lossPerFace_w_m2k = 0;        ///< to air, each face
+    double lossPerFace_w_m2k = 0; ///< to air, each face
 
     double diffusivity_m2_s() const { return conductivity_w_mk / heatCapacity_j_m3k; }
     /// Lambda = sqrt(k d / 2 h); infinite without loss.

@@ -10,7 +10,8 @@ namespace ustor {
 /// `offset_s` is what the supply's clock is ahead of the frames'.
 double deliveredPower_w(const std::vector<SupplySample>& supply, double time_s, double offset_s = 0);
 
-/// Times (supply's clock) at which the delivered power rose from nothing: the middle between the two readings.
+/// Times (supply's clock) at which the delivered power rose from nothing: the middle between the two
+/// readings.
 std::vector<double> switchOns(const std::vector<SupplySample>& supply);
 
 /// Mean power in W while the output was on; 0 when it never was.

@@ -28,7 +28,8 @@ Result<RecordingInfo> readInfo(const std::filesystem::path& file) {
         const auto j = nlohmann::json::parse(text.value());
         const auto format = j.at("format").get<std::string>();
         if (format != "ustor-recording/1")
-            return Error{"not a recording this version reads: format is '" + format + "'", file.string(), nothingRead};
+            return Error{"not a recording this version reads: format is '" + format + "'", file.string(),
+                         nothingRead};
         if (j.value("unit", std::string("centikelvin")) != "centikelvin")
             return Error{"unit must be centikelvin", file.string(), nothingRead};
         RecordingInfo info;
@@ -46,7 +47,8 @@ Result<RecordingInfo> readInfo(const std::filesystem::path& file) {
     }
 }
 
-/// The columns of a table by their names; rows with a cell that is not a number end the reading with a warning.
+/// The columns of a table by their names; rows with a cell that is not a number end the reading with a
+/// warning.
 struct Table {
     std::vector<std::map<std::string, double>> rows;
 };
@@ -67,7 +69,8 @@ Result<Table> readTable(const std::filesystem::path& file, std::initializer_list
         for (std::size_t c = 0; c < header.size() && c < rows[i].cells.size(); ++c)
             if (const auto number = numberFromText(rows[i].cells[c])) row[header[c]] = *number;
         if (row.size() < needed.size()) {
-            warnings.push_back(file.filename().string() + ":" + std::to_string(rows[i].line) + ": not all cells are numbers: row left out");
+            warnings.push_back(file.filename().string() + ":" + std::to_string(rows[i].line) +
+                               ": not all cells are numbers: row left out");
             continue;
         }
         table.rows.push_back(std::move(row));
@@ -78,7 +81,8 @@ Result<Table> readTable(const std::filesystem::path& file, std::initializer_list
 /// Keeps libtiff from writing to standard error: what it says becomes our own error or warning.
 void silence(const char*, const char*, va_list) {}
 
-std::vector<cv::Mat> readPages(const std::filesystem::path& file, const RecordingInfo& info, std::string& stopped) {
+std::vector<cv::Mat> readPages(const std::filesystem::path& file, const RecordingInfo& info,
+                               std::string& stopped) {
     TIFFSetErrorHandler(silence);
     TIFFSetWarningHandler(silence);
     std::vector<cv::Mat> pages;
@@ -95,8 +99,10 @@ std::vector<cv::Mat> readPages(const std::filesystem::path& file, const Recordin
         TIFFGetField(tiff, TIFFTAG_IMAGELENGTH, &height);
         TIFFGetFieldDefaulted(tiff, TIFFTAG_BITSPERSAMPLE, &bits);
         TIFFGetFieldDefaulted(tiff, TIFFTAG_SAMPLESPERPIXEL, &samples);
-        if (width != static_cast<std::uint32_t>(info.width) || height != static_cast<std::uint32_t>(info.height) || bits != 16 || samples != 1) {
-            stopped = "page " + std::to_string(pages.size()) + " is not a 16-bit grey picture of the stated size";
+        if (width != static_cast<std::uint32_t>(info.width) ||
+            height != static_cast<std::uint32_t>(info.height) || bits != 16 || samples != 1) {
+            stopped =
+                "page " + std::to_string(pages.size()) + " is not a 16-bit grey picture of the stated size";
             break;
         }
         cv::Mat page(info.height, info.width, CV_16UC1);
@@ -125,29 +131,39 @@ Result<Recording> readRecording(const std::filesystem::path& folder) {
     if (!times) return times.error();
     std::string stopped;
     auto pages = readPages(folder / "frames.tiff", recording.info, stopped);
-    if (pages.empty()) return Error{stopped.empty() ? "no picture" : stopped, (folder / "frames.tiff").string(), nothingRead};
-    if (!stopped.empty()) recording.warnings.push_back("frames.tiff: " + stopped + ": " + std::to_string(pages.size()) + " pages before it are kept");
+    if (pages.empty())
+        return Error{stopped.empty() ? "no picture" : stopped, (folder / "frames.tiff").string(),
+                     nothingRead};
+    if (!stopped.empty())
+        recording.warnings.push_back("frames.tiff: " + stopped + ": " + std::to_string(pages.size()) +
+                                     " pages before it are kept");
 
     double last = -1e300;
     for (const auto& row : times.value().rows) {
         const double number = row.at("frame"), time = row.at("time_s");
-        if (number < 0 || number >= static_cast<double>(pages.size()) || std::floor(number) != number) continue;
+        if (number < 0 || number >= static_cast<double>(pages.size()) || std::floor(number) != number)
+            continue;
         if (time <= last) {
-            recording.warnings.push_back("frames.csv: frame " + textOfNumber(number) + " does not come after the one before: left out");
+            recording.warnings.push_back("frames.csv: frame " + textOfNumber(number) +
+                                         " does not come after the one before: left out");
             continue;
         }
         last = time;
         recording.frames.push_back({time, pages[static_cast<std::size_t>(number)]});
     }
-    if (recording.frames.empty()) return Error{"no frame has a time", (folder / "frames.csv").string(), nothingRead};
+    if (recording.frames.empty())
+        return Error{"no frame has a time", (folder / "frames.csv").string(), nothingRead};
     if (recording.frames.size() < pages.size())
-        recording.warnings.push_back("frames.csv: " + std::to_string(pages.size() - recording.frames.size()) + " pictures have no time and are left out");
+        recording.warnings.push_back("frames.csv: " + std::to_string(pages.size() - recording.frames.size()) +
+                                     " pictures have no time and are left out");
 
     auto supply = readTable(folder / "supply.csv", {"time_s", "output", "volts", "amps"}, recording.warnings);
     if (!supply) return supply.error();
     for (auto& row : supply.value().rows)
-        recording.supply.push_back({row["time_s"], row["output"] != 0, row["set_volts"], row["set_amps"], row["volts"], row["amps"]});
-    std::stable_sort(recording.supply.begin(), recording.supply.end(), [](const SupplySample& a, const SupplySample& b) { return a.time_s < b.time_s; });
+        recording.supply.push_back({row["time_s"], row["output"] != 0, row["set_volts"], row["set_amps"],
+                                    row["volts"], row["amps"]});
+    std::stable_sort(recording.supply.begin(), recording.supply.end(),
+                     [](const SupplySample& a, const SupplySample& b) { return a.time_s < b.time_s; });
     return recording;
 }
 

@@ -19,21 +19,18 @@ Error RecordingWriter::writeFault(const char* file) const {
                  std::to_string(m_frames) + " frames before it are kept"};
 }
 
-Result<std::unique_ptr<RecordingWriter>> RecordingWriter::create(const std::filesystem::path& folder, const RecordingInfo& info) {
+Result<std::unique_ptr<RecordingWriter>> RecordingWriter::create(const std::filesystem::path& folder,
+                                                                 const RecordingInfo& info) {
     std::error_code fault;
     if (std::filesystem::exists(folder / "recording.json", fault))
         return Error{"holds a recording already", folder.string(), "it is unchanged"};
     std::filesystem::create_directories(folder, fault);
     std::unique_ptr<RecordingWriter> writer(new RecordingWriter(folder, info));
     std::ofstream header(folder / "recording.json");
-    header << nlohmann::ordered_json{{"format", "ustor-recording/1"},
-                                     {"width", info.width},
-                                     {"height", info.height},
-                                     {"frame_rate_hz", info.frameRate_hz},
-                                     {"unit", "centikelvin"},
-                                     {"camera", {{"netd_mk", info.netd_mk}}},
-                                     {"ambient_c", info.ambient_c},
-                                     {"side", wordOf(info.side)}}
+    header << nlohmann::ordered_json{{"format", "ustor-recording/1"}, {"width", info.width},
+                                     {"height", info.height},         {"frame_rate_hz", info.frameRate_hz},
+                                     {"unit", "centikelvin"},         {"camera", {{"netd_mk", info.netd_mk}}},
+                                     {"ambient_c", info.ambient_c},   {"side", wordOf(info.side)}}
                   .dump(1)
            << "\n";
     header.flush();
@@ -42,13 +39,15 @@ Result<std::unique_ptr<RecordingWriter>> RecordingWriter::create(const std::file
     writer->m_supply.open(folder / "supply.csv");
     writer->m_supply << "time_s,output,set_volts,set_amps,volts,amps\n" << std::flush;
     writer->m_tiff = TIFFOpen((folder / "frames.tiff").c_str(), "w");
-    if (!header || !writer->m_times || !writer->m_supply || !writer->m_tiff) return writer->writeFault("recording.json");
+    if (!header || !writer->m_times || !writer->m_supply || !writer->m_tiff)
+        return writer->writeFault("recording.json");
     return writer;
 }
 
 Outcome RecordingWriter::add(const ThermalFrame& frame) {
     const cv::Mat& picture = frame.centikelvin;
-    USTOR_CHECK(picture.type() == CV_16UC1 && picture.cols == m_info.width && picture.rows == m_info.height, "a frame of another size");
+    USTOR_CHECK(picture.type() == CV_16UC1 && picture.cols == m_info.width && picture.rows == m_info.height,
+                "a frame of another size");
     TIFFSetField(m_tiff, TIFFTAG_IMAGEWIDTH, m_info.width);
     TIFFSetField(m_tiff, TIFFTAG_IMAGELENGTH, m_info.height);
     TIFFSetField(m_tiff, TIFFTAG_BITSPERSAMPLE, 16);
@@ -57,7 +56,8 @@ Outcome RecordingWriter::add(const ThermalFrame& frame) {
     TIFFSetField(m_tiff, TIFFTAG_COMPRESSION, COMPRESSION_NONE);
     TIFFSetField(m_tiff, TIFFTAG_ROWSPERSTRIP, m_info.height);
     for (int row = 0; row < picture.rows; ++row)
-        if (TIFFWriteScanline(m_tiff, const_cast<uchar*>(picture.ptr(row)), static_cast<std::uint32_t>(row)) != 1)
+        if (TIFFWriteScanline(m_tiff, const_cast<uchar*>(picture.ptr(row)),
+                              static_cast<std::uint32_t>(row)) != 1)
             return writeFault("frames.tiff");
     if (TIFFWriteDirectory(m_tiff) != 1) return writeFault("frames.tiff");
     m_times << m_frames << ',' << textOfNumber(frame.time_s) << '\n' << std::flush;

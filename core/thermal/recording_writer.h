@@ -14,8 +14,10 @@ namespace ustor {
 /// Writes a recording folder while it happens: what was added before a crash can be read back.
 class RecordingWriter {
   public:
-    /// Makes the folder and its header. Error when it cannot be written; an existing recording is never overwritten.
-    static Result<std::unique_ptr<RecordingWriter>> create(const std::filesystem::path& folder, const RecordingInfo& info);
+    /// Makes the folder and its header. Error when it cannot be written; an existing recording is never
+    /// overwritten.
+    static Result<std::unique_ptr<RecordingWriter>> create(const std::filesystem::path& folder,
+                                                           const RecordingInfo& info);
     ~RecordingWriter();
     RecordingWriter(const RecordingWriter&) = delete;
     RecordingWriter& operator=(const RecordingWriter&) = delete;

@@ -15,7 +15,9 @@ BoardPoint through(const std::array<double, 9>& h, double x, double y) {
 } // namespace
 
 Result<Registration> Registration::fromLandmarks(const std::vector<Landmark>& landmarks, Side side) {
-    if (landmarks.size() < 4) return Error{"four landmarks are needed, " + std::to_string(landmarks.size()) + " given", "registration", ""};
+    if (landmarks.size() < 4)
+        return Error{"four landmarks are needed, " + std::to_string(landmarks.size()) + " given",
+                     "registration", ""};
     std::vector<cv::Point2d> board, image;
     for (const Landmark& l : landmarks) {
         board.emplace_back(l.board.x_mm, l.board.y_mm);
@@ -38,7 +40,8 @@ Result<Registration> Registration::fromLandmarks(const std::vector<Landmark>& la
     }
     r.m_residual_mm = std::sqrt(sum / static_cast<double>(landmarks.size()));
     if (!std::isfinite(r.m_residual_mm) || r.m_residual_mm > 5)
-        return Error{"the landmarks do not fit a flat board (they miss by more than 5 mm)", "registration", "check which is which"};
+        return Error{"the landmarks do not fit a flat board (they miss by more than 5 mm)", "registration",
+                     "check which is which"};
     return r;
 }
 
@@ -47,10 +50,13 @@ PixelPoint Registration::toImage(BoardPoint p) const {
     return {q.x_mm, q.y_mm};
 }
 
-BoardPoint Registration::toBoard(PixelPoint p) const { return through(m_toBoard, p.x_px, p.y_px); }
+BoardPoint Registration::toBoard(PixelPoint p) const {
+    return through(m_toBoard, p.x_px, p.y_px);
+}
 
 double Registration::pixelsPerMm(BoardPoint at) const {
-    const PixelPoint here = toImage(at), right = toImage({at.x_mm + 1, at.y_mm}), up = toImage({at.x_mm, at.y_mm + 1});
+    const PixelPoint here = toImage(at), right = toImage({at.x_mm + 1, at.y_mm}),
+                     up = toImage({at.x_mm, at.y_mm + 1});
     return (distance_px(here, right) + distance_px(here, up)) / 2;
 }
 
@@ -64,7 +70,8 @@ std::string registrationToJson(const Registration& registration) {
     nlohmann::ordered_json j{{"format", "ustor-registration/1"}, {"side", wordOf(registration.side())}};
     j["landmarks"] = nlohmann::ordered_json::array();
     for (const Landmark& l : registration.landmarks())
-        j["landmarks"].push_back({{"board_mm", {l.board.x_mm, l.board.y_mm}}, {"image_px", {l.image.x_px, l.image.y_px}}});
+        j["landmarks"].push_back(
+            {{"board_mm", {l.board.x_mm, l.board.y_mm}}, {"image_px", {l.image.x_px, l.image.y_px}}});
     return j.dump(1) + "\n";
 }
 
@@ -72,14 +79,18 @@ Result<Registration> registrationFromJson(std::string_view text, std::string_vie
     const std::string file(fileName);
     try {
         const auto j = nlohmann::json::parse(text);
-        if (j.at("format") != "ustor-registration/1") return Error{"not a registration", file, "nothing was read"};
+        if (j.at("format") != "ustor-registration/1")
+            return Error{"not a registration", file, "nothing was read"};
         std::vector<Landmark> landmarks;
         for (const auto& l : j.at("landmarks"))
-            landmarks.push_back({{l.at("board_mm").at(0).get<double>(), l.at("board_mm").at(1).get<double>()},
-                                 {l.at("image_px").at(0).get<double>(), l.at("image_px").at(1).get<double>()}});
-        return Registration::fromLandmarks(landmarks, j.value("side", std::string("top")) == "bottom" ? Side::Bottom : Side::Top);
+            landmarks.push_back(
+                {{l.at("board_mm").at(0).get<double>(), l.at("board_mm").at(1).get<double>()},
+                 {l.at("image_px").at(0).get<double>(), l.at("image_px").at(1).get<double>()}});
+        return Registration::fromLandmarks(
+            landmarks, j.value("side", std::string("top")) == "bottom" ? Side::Bottom : Side::Top);
     } catch (const nlohmann::json::exception& fault) {
-        return Error{std::string("cannot be read as a registration: ") + fault.what(), file, "nothing was read"};
+        return Error{std::string("cannot be read as a registration: ") + fault.what(), file,
+                     "nothing was read"};
     }
 }
 

@@ -20,16 +20,18 @@ struct Landmark {
 /// Where the camera looks: a homography from board millimetres to pixels and back.
 class Registration {
   public:
-    /// Least squares over four or more landmarks (OpenCV findHomography). Error when they are fewer, lie on a line,
-    /// or do not fit a plane at all.
+    /// Least squares over four or more landmarks (OpenCV findHomography). Error when they are fewer, lie on a
+    /// line, or do not fit a plane at all.
     static Result<Registration> fromLandmarks(const std::vector<Landmark>& landmarks, Side side);
 
     PixelPoint toImage(BoardPoint p) const;
     BoardPoint toBoard(PixelPoint p) const;
     double pixelsPerMm(BoardPoint at) const; ///< local scale, mean of both axes
-    /// Root mean square of what the landmarks miss, in mm. With exactly four it is 0 by construction and says nothing.
+    /// Root mean square of what the landmarks miss, in mm. With exactly four it is 0 by construction and says
+    /// nothing.
     double residual_mm() const { return m_residual_mm; }
-    /// Standard deviation to reckon with when a pixel is put on the board: the residual, or the usual click with four.
+    /// Standard deviation to reckon with when a pixel is put on the board: the residual, or the usual click
+    /// with four.
     double sigma_mm() const;
     Side side() const { return m_side; }
     const std::vector<Landmark>& landmarks() const { return m_landmarks; }

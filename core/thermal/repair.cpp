@@ -12,7 +12,8 @@ namespace {
 float sampledMedian(const cv::Mat& picture, std::vector<float>& sample) {
     sample.clear();
     const auto* pixels = picture.ptr<float>();
-    for (std::size_t i = 0; i < picture.total(); i += 7) sample.push_back(pixels[i]);
+    for (std::size_t i = 0; i < picture.total(); i += 7)
+        sample.push_back(pixels[i]);
     const auto middle = sample.begin() + static_cast<long>(sample.size() / 2);
     std::nth_element(sample.begin(), middle, sample.end());
     return *middle;

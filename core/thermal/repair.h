@@ -8,10 +8,10 @@
 
 namespace ustor {
 
-/// Takes out what the camera does to the picture, frame by frame as they come: frozen pictures while the shutter is
-/// closed are dropped, and offset jumps and drift common to all pixels are removed as the median over a fixed sample
-/// of the picture against the first frame. The median stands on most of the board being far from the source; what
-/// warms everything alike is lost by design.
+/// Takes out what the camera does to the picture, frame by frame as they come: frozen pictures while the
+/// shutter is closed are dropped, and offset jumps and drift common to all pixels are removed as the median
+/// over a fixed sample of the picture against the first frame. The median stands on most of the board being
+/// far from the source; what warms everything alike is lost by design.
 class StreamRepair {
   public:
     struct Output {

@@ -31,10 +31,12 @@ double filterNoise() {
     return norm;
 }
 
-/// Structure that is not camera noise (glare on cans, edges that moved) raises the floor: the robust spread of the map.
+/// Structure that is not camera noise (glare on cans, edges that moved) raises the floor: the robust spread
+/// of the map.
 double robustSpread(const cv::Mat& map) {
     std::vector<float> values(map.begin<float>(), map.end<float>());
-    for (float& v : values) v = std::fabs(v);
+    for (float& v : values)
+        v = std::fabs(v);
     const auto middle = values.begin() + static_cast<long>(values.size() / 2);
     std::nth_element(values.begin(), middle, values.end());
     return *middle * 1.4826;
@@ -48,7 +50,8 @@ struct Window {
     int x0, y0, x1, y1;
 };
 
-double residuals(const Window& window, const Params& p, Eigen::Matrix<double, 5, 5>* normal, Params* gradient) {
+double residuals(const Window& window, const Params& p, Eigen::Matrix<double, 5, 5>* normal,
+                 Params* gradient) {
     double sum = 0;
     if (normal) normal->setZero();
     if (gradient) gradient->setZero();
@@ -60,7 +63,8 @@ double residuals(const Window& window, const Params& p, Eigen::Matrix<double, 5,
             sum += left * left;
             if (!normal) continue;
             Params d;
-            d << shape, p[0] * shape * dx / w2, p[0] * shape * dy / w2, p[0] * shape * (dx * dx + dy * dy) / (w2 * p[3]), 1;
+            d << shape, p[0] * shape * dx / w2, p[0] * shape * dy / w2,
+                p[0] * shape * (dx * dx + dy * dy) / (w2 * p[3]), 1;
             *normal += d * d.transpose();
             *gradient += d * left;
         }
@@ -69,7 +73,8 @@ double residuals(const Window& window, const Params& p, Eigen::Matrix<double, 5,
 
 std::optional<HeatSource> fitSpot(const cv::Mat& map, cv::Point peak, double sigma) {
     constexpr int reach = 4;
-    const Window window{map, std::max(0, peak.x - reach), std::max(0, peak.y - reach), std::min(map.cols - 1, peak.x + reach), std::min(map.rows - 1, peak.y + reach)};
+    const Window window{map, std::max(0, peak.x - reach), std::max(0, peak.y - reach),
+                        std::min(map.cols - 1, peak.x + reach), std::min(map.rows - 1, peak.y + reach)};
     Params p;
     const cv::Mat patch = map(cv::Range(window.y0, window.y1 + 1), cv::Range(window.x0, window.x1 + 1));
     double low = 0;
@@ -102,7 +107,8 @@ std::optional<HeatSource> fitSpot(const cv::Mat& map, cv::Point peak, double sig
     residuals(window, p, &normal, &gradient);
     const auto pixels = (window.x1 - window.x0 + 1) * (window.y1 - window.y0 + 1);
     const double spread = std::max(sigma, std::sqrt(error / std::max(1, pixels - 5)));
-    const Eigen::Matrix<double, 5, 5> covariance = normal.ldlt().solve(Eigen::Matrix<double, 5, 5>::Identity()) * spread * spread;
+    const Eigen::Matrix<double, 5, 5> covariance =
+        normal.ldlt().solve(Eigen::Matrix<double, 5, 5>::Identity()) * spread * spread;
     HeatSource source;
     source.at = {p[1], p[2]};
     source.sigma_px = std::sqrt(std::max({covariance(1, 1), covariance(2, 2), 1e-8}));
@@ -130,7 +136,9 @@ std::vector<HeatSource> findSources(const cv::Mat& map, double sigma, double lea
         if (top < leastSnr * floor) break;
         auto source = fitSpot(map, peak, sigma);
         constexpr double apart_px = 3.0;
-        const auto near = [&](const HeatSource& other) { return source && distance_px(other.at, source->at) < apart_px; };
+        const auto near = [&](const HeatSource& other) {
+            return source && distance_px(other.at, source->at) < apart_px;
+        };
         if (source && std::none_of(sources.begin(), sources.end(), near)) {
             source->snr = top / floor;
             sources.push_back(*source);

@@ -11,10 +11,13 @@ const double StepResponse::lag_s[StepResponse::lags] = {0.3, 1.2, 5.0, 20.0};
 
 StepResponse::StepResponse(int width, int height)
     : m_width(width), m_height(height), m_gram(Eigen::MatrixXd::Zero(terms, terms)),
-      m_cross(decltype(m_cross)::Zero(terms, width * height)), m_squares(Eigen::VectorXd::Zero(width * height)) {}
+      m_cross(decltype(m_cross)::Zero(terms, width * height)),
+      m_squares(Eigen::VectorXd::Zero(width * height)) {}
 
 void StepResponse::add(double time_s, double watts, const cv::Mat& kelvin) {
-    USTOR_CHECK(kelvin.type() == CV_32FC1 && kelvin.cols == m_width && kelvin.rows == m_height && kelvin.isContinuous(), "a frame of the model's size");
+    USTOR_CHECK(kelvin.type() == CV_32FC1 && kelvin.cols == m_width && kelvin.rows == m_height &&
+                    kelvin.isContinuous(),
+                "a frame of the model's size");
     if (m_frames == 0) {
         m_start_s = time_s;
     } else {
@@ -33,13 +36,15 @@ void StepResponse::add(double time_s, double watts, const cv::Mat& kelvin) {
     m_solved = false;
 
     Eigen::VectorXd row(terms);
-    for (int k = 0; k < lags; ++k) row[k] = m_lagged[k];
+    for (int k = 0; k < lags; ++k)
+        row[k] = m_lagged[k];
     row[lags] = 1;
     row[lags + 1] = (time_s - m_start_s) / 30; // scaled, to keep the sums well conditioned
     const Eigen::Map<const Eigen::VectorXf> pixels(kelvin.ptr<float>(), m_width * m_height);
     const Eigen::VectorXd y = pixels.cast<double>();
     m_gram += row * row.transpose();
-    for (int k = 0; k < terms; ++k) m_cross.row(k) += row[k] * y.transpose();
+    for (int k = 0; k < terms; ++k)
+        m_cross.row(k) += row[k] * y.transpose();
     m_squares += y.cwiseAbs2();
 }
 
@@ -57,9 +62,11 @@ void StepResponse::solve() const {
     const Eigen::VectorXd scale = m_gram.diagonal().cwiseMax(1e-300).cwiseSqrt().cwiseInverse();
     Eigen::MatrixXd scaled = scale.asDiagonal() * m_gram * scale.asDiagonal();
     scaled.diagonal().array() += 1e-7;
-    m_inverse = scale.asDiagonal() * scaled.ldlt().solve(Eigen::MatrixXd::Identity(terms, terms)) * scale.asDiagonal();
+    m_inverse = scale.asDiagonal() * scaled.ldlt().solve(Eigen::MatrixXd::Identity(terms, terms)) *
+                scale.asDiagonal();
     m_coefficients = m_inverse * m_cross;
-    const Eigen::VectorXd left = m_squares - (m_coefficients.array() * m_cross.array()).colwise().sum().matrix().transpose();
+    const Eigen::VectorXd left =
+        m_squares - (m_coefficients.array() * m_cross.array()).colwise().sum().matrix().transpose();
     // The median over pixels: edges of parts, hands and glare do not count as camera noise.
     std::vector<double> variances(left.data(), left.data() + left.size());
     const auto middle = variances.begin() + static_cast<long>(variances.size() / 2);
@@ -70,7 +77,8 @@ void StepResponse::solve() const {
 
 Eigen::VectorXd StepResponse::weights(double seconds) const {
     Eigen::VectorXd w = Eigen::VectorXd::Zero(terms);
-    for (int k = 0; k < lags; ++k) w[k] = 1 - std::exp(-seconds / lag_s[k]);
+    for (int k = 0; k < lags; ++k)
+        w[k] = 1 - std::exp(-seconds / lag_s[k]);
     return w;
 }
 

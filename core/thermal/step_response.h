@@ -10,13 +10,15 @@ namespace ustor {
 /// How each pixel follows the power.
 ///
 /// Model, for each pixel:   y(t) = sum_k c_k (h_k * p)(t) + a + b t + e(t)
-/// with p the delivered power, h_k(t) = exp(-t / tau_k) / tau_k a bank of first-order lags, a + b t drift, e white
-/// camera noise. The coefficients are found by least squares over all frames, kept as running sums, so that a live
-/// stream costs one update a frame. From them follows the response to one watt switched on t seconds ago,
+/// with p the delivered power, h_k(t) = exp(-t / tau_k) / tau_k a bank of first-order lags, a + b t drift, e
+/// white camera noise. The coefficients are found by least squares over all frames, kept as running sums, so
+/// that a live stream costs one update a frame. From them follows the response to one watt switched on t
+/// seconds ago,
 ///     S(t) = sum_k c_k (1 - exp(-t / tau_k)),
-/// and its standard deviation sqrt(w' (B'B)^-1 w) sigma, w_k = 1 - exp(-t / tau_k). Small t locates; large t shows the area.
-/// The bank stands in for the board's true response (a sum of such lags for every linear diffusion), so it needs no
-/// knowledge of the board. Valid while the power changes often against the slowest lag.
+/// and its standard deviation sqrt(w' (B'B)^-1 w) sigma, w_k = 1 - exp(-t / tau_k). Small t locates; large t
+/// shows the area. The bank stands in for the board's true response (a sum of such lags for every linear
+/// diffusion), so it needs no knowledge of the board. Valid while the power changes often against the slowest
+/// lag.
 class StepResponse {
   public:
     StepResponse(int width, int height);
@@ -29,8 +31,8 @@ class StepResponse {
     bool ready() const; ///< enough frames and enough change of power to solve
 
     struct Maps {
-        cv::Mat rise_k_per_w;      ///< S(t) of each pixel, CV_32FC1
-        double sigma_k_per_w = 0;  ///< its standard deviation from camera noise, the same for all pixels
+        cv::Mat rise_k_per_w;     ///< S(t) of each pixel, CV_32FC1
+        double sigma_k_per_w = 0; ///< its standard deviation from camera noise, the same for all pixels
     };
     /// The response t seconds after one watt is switched on.
     Maps at(double seconds) const;
@@ -50,9 +52,9 @@ class StepResponse {
     int m_width, m_height, m_frames = 0;
     double m_start_s = 0, m_last_s = 0, m_lastWatts = 0;
     double m_lagged[lags] = {};
-    Eigen::MatrixXd m_gram;                                            // terms x terms
+    Eigen::MatrixXd m_gram;                                                         // terms x terms
     Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor> m_cross; // terms x pixels
-    Eigen::VectorXd m_squares;                                         // pixels
+    Eigen::VectorXd m_squares;                                                      // pixels
     mutable Eigen::MatrixXd m_inverse;
     mutable Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor> m_coefficients;
     mutable double m_noise_k = 0;

@@ -3,8 +3,9 @@
 #include "base/quantity_text.h"
 #include "base/random.h"
 #include "injection/plan.h"
+#include "rail/handy_place.h"
 #include "session/injection_run.h"
-#include "session/places.h"
+#include "session/landmarks.h"
 #include "thermal/recording_reader.h"
 
 #include <QEventLoop>
@@ -13,7 +14,8 @@
 
 namespace ustor {
 
-Result<Registration> clickLandmarks(const Board& board, Hands& hands, Side side, double noise_px, std::uint64_t seed) {
+Result<Registration> clickLandmarks(const Board& board, Hands& hands, Side side, double noise_px,
+                                    std::uint64_t seed) {
     Random random(seed * 7919 + (side == Side::Top ? 0 : 1));
     std::vector<Landmark> landmarks;
     constexpr int wanted = 6;
@@ -21,7 +23,9 @@ Result<Registration> clickLandmarks(const Board& board, Hands& hands, Side side,
         const BoardPoint at = board.parts[p].centre;
         const auto pixel = hands.pixelOf(at);
         if (!pixel) return pixel.error();
-        landmarks.push_back({at, {pixel.value().x_px + noise_px * random.normal(), pixel.value().y_px + noise_px * random.normal()}});
+        landmarks.push_back({at,
+                             {pixel.value().x_px + noise_px * random.normal(),
+                              pixel.value().y_px + noise_px * random.normal()}});
     }
     return Registration::fromLandmarks(landmarks, side);
 }
@@ -30,7 +34,8 @@ namespace {
 
 class Walk {
   public:
-    Walk(CaseSession& session, BenchLink& bench, Hands& hands, const WalkSettings& settings) : m_session(session), m_bench(bench), m_hands(hands), m_settings(settings) {}
+    Walk(CaseSession& session, BenchLink& bench, Hands& hands, const WalkSettings& settings)
+        : m_session(session), m_bench(bench), m_hands(hands), m_settings(settings) {}
 
     WalkResult run() {
         const double start_s = m_bench.benchSeconds();
@@ -57,7 +62,10 @@ class Walk {
     }
 
     bool waitForBench() {
-        const auto ready = [this] { return m_bench.supply().isConnected() && m_bench.meter().isConnected() && m_bench.camera().isConnected(); };
+        const auto ready = [this] {
+            return m_bench.supply().isConnected() && m_bench.meter().isConnected() &&
+                   m_bench.camera().isConnected();
+        };
         QEventLoop loop;
         QTimer poll, end;
         QObject::connect(&poll, &QTimer::timeout, &loop, [&] {
@@ -107,7 +115,9 @@ class Walk {
             covered.insert(stretch.nets.begin(), stretch.nets.end());
             if (!measure(handyPlace(m_session.board(), stretch))) return false;
         }
-        for (const auto& rail : m_session.assessment().rails) m_settings.tell(m_session.board().nets[rail.net].name + ": " + rail.reading + ", " + std::string(wordOf(rail.ruling.state)));
+        for (const auto& rail : m_session.assessment().rails)
+            m_settings.tell(m_session.board().nets[rail.net].name + ": " + rail.reading + ", " +
+                            std::string(wordOf(rail.ruling.state)));
         return true;
     }
 
@@ -126,10 +136,13 @@ class Walk {
 
     bool injectAndLook(Side side) {
         const Assessment& a = m_session.assessment();
-        const std::string plus = handyPlace(m_session.board(), a.down), minus = groundPlace(m_session.board());
+        const std::string plus = handyPlace(m_session.board(), a.down),
+                          minus = groundPlace(m_session.board());
         const std::string net = m_session.board().nets[netOfPlace(m_session.board(), plus)].name;
-        if (!m_hands.turn(side) || !m_hands.leads(plus, minus)) return failed("the leads could not be attached");
-        const auto registration = clickLandmarks(m_session.board(), m_hands, side, m_settings.clickNoise_px, m_settings.seed);
+        if (!m_hands.turn(side) || !m_hands.leads(plus, minus))
+            return failed("the leads could not be attached");
+        const auto registration =
+            clickLandmarks(m_session.board(), m_hands, side, m_settings.clickNoise_px, m_settings.seed);
         if (!registration) return failed(registration.error().text());
         InjectionRun::Settings settings;
         settings.plan = plan();
@@ -148,12 +161,19 @@ class Walk {
         if (const auto started = run.start(); !started) return failed(started.error().text());
         loop.exec();
         if (!outcome) return failed("the injection did not end");
-        const std::string folder = std::filesystem::relative(settings.recordingFolder, m_session.folder().path).string();
-        if (!note(InjectionDone{net, plus, minus, outcome->volts, outcome->amps, outcome->deliveredWatts, outcome->seconds, folder, outcome->cause})) return false;
+        const std::string folder =
+            std::filesystem::relative(settings.recordingFolder, m_session.folder().path).string();
+        if (!note(InjectionDone{net, plus, minus, outcome->volts, outcome->amps, outcome->deliveredWatts,
+                                outcome->seconds, folder, outcome->cause}))
+            return false;
         m_result.injectedWatts = outcome->deliveredWatts;
-        m_result.heatVerdict += (m_result.heatVerdict.empty() ? "" : ", ") + std::string(wordOf(outcome->heat.located.verdict));
-        if (outcome->cause != StopCause::Finished && outcome->cause != StopCause::Certain) return failed(std::string(sentenceOf(outcome->cause)));
-        m_settings.tell("injected " + quantityText(outcome->deliveredWatts, "W") + " at " + plus + ", " + std::string(wordOf(side)) + " side: " + std::string(wordOf(outcome->heat.located.verdict)));
+        m_result.heatVerdict +=
+            (m_result.heatVerdict.empty() ? "" : ", ") + std::string(wordOf(outcome->heat.located.verdict));
+        if (outcome->cause != StopCause::Finished && outcome->cause != StopCause::Certain)
+            return failed(std::string(sentenceOf(outcome->cause)));
+        m_settings.tell("injected " + quantityText(outcome->deliveredWatts, "W") + " at " + plus + ", " +
+                        std::string(wordOf(side)) +
+                        " side: " + std::string(wordOf(outcome->heat.located.verdict)));
         hottestPixel(settings.recordingFolder, registration.value(), side);
         return note(heatFact(outcome->heat.located, side, folder));
     }
@@ -165,7 +185,8 @@ class Walk {
         return heat;
     }
 
-    /// The way it is done by eye: the warmest pixel of the last picture with the output on, and the part nearest to it.
+    /// The way it is done by eye: the warmest pixel of the last picture with the output on, and the part
+    /// nearest to it.
     void hottestPixel(const std::filesystem::path& folder, const Registration& registration, Side side) {
         const auto recording = readRecording(folder);
         if (!recording || !m_result.hottestPixel.empty()) return;
@@ -182,7 +203,8 @@ class Walk {
         double nearest = 1e9;
         for (const Part& part : m_session.board().parts) {
             if (part.side != side) continue;
-            const double dx = std::max(0.0, std::fabs(place.x_mm - part.centre.x_mm) - part.width_mm / 2), dy = std::max(0.0, std::fabs(place.y_mm - part.centre.y_mm) - part.height_mm / 2);
+            const double dx = std::max(0.0, std::fabs(place.x_mm - part.centre.x_mm) - part.width_mm / 2),
+                         dy = std::max(0.0, std::fabs(place.y_mm - part.centre.y_mm) - part.height_mm / 2);
             if (const double d = std::hypot(dx, dy); d < nearest) {
                 nearest = d;
                 m_result.hottestPixel = part.designator;
@@ -195,7 +217,8 @@ class Walk {
         const Assessment& a = m_session.assessment();
         if (a.state.heat.back().second.verdict != HeatVerdict::Point) return true;
         constexpr double standsOut = 0.35;
-        if (a.suspects.empty() || a.suspects.front().part < 0 || a.suspects.front().odds < standsOut) return true;
+        if (a.suspects.empty() || a.suspects.front().part < 0 || a.suspects.front().odds < standsOut)
+            return true;
         return a.state.board.parts[a.suspects.front().part].side != a.state.heat.back().second.side;
     }
 
@@ -224,7 +247,8 @@ class Walk {
         const std::string place = handyPlace(m_session.board(), m_session.assessment().down);
         while (m_session.assessment().culprit.empty()) {
             const auto next = m_session.assessment().next;
-            const auto move = std::find_if(next.begin(), next.end(), [](const NextMove& m) { return m.kind == MoveKind::Lift; });
+            const auto move = std::find_if(next.begin(), next.end(),
+                                           [](const NextMove& m) { return m.kind == MoveKind::Lift; });
             if (move == next.end() || m_result.lifted >= mostLifts) return failed("nothing left to lift");
             m_settings.tell("lift " + move->place + ": " + move->reason);
             if (!note(Lifted{move->place})) return false;
@@ -251,7 +275,8 @@ class Walk {
 
 WalkResult autoWalk(CaseSession& session, BenchLink& bench, Hands& hands, const WalkSettings& settings) {
     QObject listener;
-    QObject::connect(&bench, &BenchLink::trouble, &listener, [&settings](const QString& what) { settings.tell(what.toStdString()); });
+    QObject::connect(&bench, &BenchLink::trouble, &listener,
+                     [&settings](const QString& what) { settings.tell(what.toStdString()); });
     return Walk(session, bench, hands, settings).run();
 }
 

@@ -13,15 +13,18 @@ namespace ustor {
 
 QStringList DemoScenario::standInArguments(double speed) const {
     QStringList arguments;
-    for (const auto& file : boardFiles) arguments << QString::fromStdString(file.string());
-    return arguments << "--seed" << QString::number(seed) << "--fault" << QString::fromStdString(hiddenPart) << "--ohms" << QString::number(hiddenOhms) << "--speed" << QString::number(speed);
+    for (const auto& file : boardFiles)
+        arguments << QString::fromStdString(file.string());
+    return arguments << "--seed" << QString::number(seed) << "--fault" << QString::fromStdString(hiddenPart)
+                     << "--ohms" << QString::number(hiddenOhms) << "--speed" << QString::number(speed);
 }
 
 Result<std::filesystem::path> demoFolder() {
     const QString program = QCoreApplication::applicationDirPath();
     // Installed, or in a build folder two or three levels below the source tree.
     for (const char* way : {"/demo", "/../share/ustor/demo", "/../../../demo", "/../../demo"})
-        if (QFile::exists(program + way + "/scenario.json")) return std::filesystem::weakly_canonical((program + way).toStdString());
+        if (QFile::exists(program + way + "/scenario.json"))
+            return std::filesystem::weakly_canonical((program + way).toStdString());
     return Error{"the demo data is not beside the program", program.toStdString(), ""};
 }
 
@@ -31,11 +34,13 @@ Result<DemoScenario> demoScenario() {
     QFile file(QString::fromStdString((folder.value() / "scenario.json").string()));
     if (!file.open(QIODevice::ReadOnly)) return Error{"cannot be read", file.fileName().toStdString(), ""};
     const QJsonObject j = QJsonDocument::fromJson(file.readAll()).object();
-    if (j["format"].toString() != "ustor-demo/1") return Error{"not a demo scenario", file.fileName().toStdString(), ""};
+    if (j["format"].toString() != "ustor-demo/1")
+        return Error{"not a demo scenario", file.fileName().toStdString(), ""};
     DemoScenario scenario;
     scenario.title = j["title"].toString().toStdString();
     scenario.complaint = j["complaint"].toString().toStdString();
-    for (const auto& name : j["board"].toArray()) scenario.boardFiles.push_back(folder.value() / name.toString().toStdString());
+    for (const auto& name : j["board"].toArray())
+        scenario.boardFiles.push_back(folder.value() / name.toString().toStdString());
     scenario.hiddenPart = j["hidden_part"].toString().toStdString();
     scenario.hiddenOhms = j["hidden_ohms"].toDouble();
     scenario.seed = static_cast<std::uint64_t>(j["seed"].toInteger());
@@ -48,7 +53,8 @@ Result<CaseFolder> makeDemoCase(const DemoScenario& scenario, const std::filesys
     auto folder = CaseFolder::create(freeCaseFolder(casebook, scenario.title), scenario.title, board.value());
     if (!folder) return folder;
     const double now_s = static_cast<double>(QDateTime::currentMSecsSinceEpoch()) * 1e-3;
-    if (const auto noted = folder.value().log->append(Complaint{scenario.complaint}, now_s); !noted) return noted.error();
+    if (const auto noted = folder.value().log->append(Complaint{scenario.complaint}, now_s); !noted)
+        return noted.error();
     return folder;
 }
 

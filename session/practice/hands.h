@@ -12,8 +12,8 @@
 
 namespace ustor {
 
-/// Plays the technician's hands on a simulated bench through its control socket. Loopback and a few bytes: each call
-/// waits for the answer, at most a second.
+/// Plays the technician's hands on a simulated bench through its control socket. Loopback and a few bytes:
+/// each call waits for the answer, at most a second.
 class Hands {
   public:
     Outcome open(const SocketAddress& control);

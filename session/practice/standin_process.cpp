@@ -24,7 +24,8 @@ Outcome StandInProcess::start(const QString& program, const QStringList& argumen
     while (!m_process.canReadLine())
         if (!m_process.waitForReadyRead(patience_ms)) {
             const std::string said = m_process.readAllStandardError().trimmed().toStdString();
-            return Error{said.empty() ? "the simulated bench did not start" : said, program.toStdString(), ""};
+            return Error{said.empty() ? "the simulated bench did not start" : said, program.toStdString(),
+                         ""};
         }
     const auto address = benchFromReadyLine(m_process.readLine());
     if (!address) return address.error();

@@ -1,0 +1,59 @@
+#include "rail/handy_place.h"
+
+#include <algorithm>
+#include <utility>
+
+namespace ustor {
+namespace {
+
+double handiness(const Part& part) {
+    const double area = part.width_mm * part.height_mm;
+    switch (part.partClass) {
+    case PartClass::CeramicCapacitor:
+    case PartClass::PolarCapacitor:
+    case PartClass::Inductor:
+    case PartClass::Fuse:
+        return area;
+    case PartClass::Connector:
+        return 0.3 * area;
+    default:
+        return 0.05 * area;
+    }
+}
+
+std::pair<double, std::string> bestPad(const Board& board, NetIndex net) {
+    std::pair<double, std::string> best{0, board.nets[net].name};
+    for (const PadRef ref : board.padsOf(net))
+        if (const double h = handiness(board.parts[ref.part]); h > best.first) best = {h, board.placeOf(ref)};
+    return best;
+}
+
+} // namespace
+
+std::string handyPlace(const Board& board, NetIndex net) {
+    return bestPad(board, net).second;
+}
+
+std::string handyPlace(const Board& board, const Stretch& stretch) {
+    std::pair<double, std::string> best{-1, ""};
+    // A place on a rail with a name says more than one on a switch node.
+    const bool named = std::any_of(stretch.nets.begin(), stretch.nets.end(),
+                                   [&](NetIndex n) { return board.nets[n].nominal.has_value(); });
+    for (const NetIndex net : stretch.nets)
+        if (auto pad = bestPad(board, net); pad.first > best.first && (board.nets[net].nominal || !named))
+            best = std::move(pad);
+    return best.second;
+}
+
+std::string groundPlace(const Board& board) {
+    for (NetIndex net = 0; net < static_cast<NetIndex>(board.nets.size()); ++net)
+        if (board.nets[net].ground) {
+            // A connector's ground pin or shell takes a clip better than anything else.
+            for (const PadRef ref : board.padsOf(net))
+                if (board.parts[ref.part].partClass == PartClass::Connector) return board.placeOf(ref);
+            return handyPlace(board, net);
+        }
+    return "GND";
+}
+
+} // namespace ustor

@@ -1,0 +1,41 @@
+#include "session/landmarks.h"
+
+#include <algorithm>
+
+namespace ustor {
+
+std::vector<PartIndex> landmarkParts(const Board& board, Side side, int count) {
+    std::vector<PartIndex> candidates;
+    const auto visible = [&](const Part& part) {
+        const bool through = !part.pads.empty() && part.pads.front().through;
+        const bool marked = part.partClass == PartClass::Connector || part.partClass == PartClass::Inductor ||
+                            part.width_mm * part.height_mm > 12;
+        return (part.side == side || through) && marked;
+    };
+    for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p)
+        if (visible(board.parts[p])) candidates.push_back(p);
+    if (static_cast<int>(candidates.size()) < count) {
+        candidates.clear();
+        for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p)
+            if (board.parts[p].side == side) candidates.push_back(p);
+    }
+    // Farthest first: each next one is the farthest from all that are taken, starting at a corner.
+    std::vector<PartIndex> chosen;
+    const BoardPoint corner = board.box().low;
+    while (static_cast<int>(chosen.size()) < count && !candidates.empty()) {
+        const auto distance = [&](PartIndex p) {
+            double nearest = chosen.empty() ? -distance_mm(board.parts[p].centre, corner) : 1e9;
+            for (const PartIndex other : chosen)
+                nearest = std::min(nearest, distance_mm(board.parts[p].centre, board.parts[other].centre));
+            return nearest;
+        };
+        const auto next =
+            std::max_element(candidates.begin(), candidates.end(),
+                             [&](PartIndex a, PartIndex b) { return distance(a) < distance(b); });
+        chosen.push_back(*next);
+        candidates.erase(next);
+    }
+    return chosen;
+}
+
+} // namespace ustor
