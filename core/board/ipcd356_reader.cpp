@@ -162,10 +162,10 @@ class Reader {
                                     ? integerFromText(body.substr(digitsAt, end - digitsAt))
                                     : std::nullopt;
             if (number) {
-                if (letter == 'X') flush();
                 (letter == 'X' ? at.x_mm : at.y_mm) = static_cast<double>(*number) * m_unit_mm;
                 any = true;
-                if (letter == 'Y') flush();
+            } else if (letter == ' ') {
+                flush();
             }
             i = std::max(end, i + 1);
         }

@@ -1,0 +1,5 @@
+#include "standin/world.h"
+
+int main() {
+    return 0;
+}

@@ -1,0 +1,5 @@
+#include "rail/network.h"
+
+int main() {
+    return 0;
+}

@@ -1,0 +1,5 @@
+#include "app/look.h"
+
+int main() {
+    return 0;
+}

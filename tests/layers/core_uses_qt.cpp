@@ -1,0 +1,5 @@
+#include <QObject>
+
+int main() {
+    return 0;
+}

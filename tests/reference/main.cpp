@@ -1,0 +1,9 @@
+#include "reference/test_reference.h"
+#include "support/run_all.h"
+
+#include <QCoreApplication>
+
+int main(int argc, char** argv) {
+    QCoreApplication qt(argc, argv);
+    return ustor::testing::RunAll().add<TestCopper>().add<TestLattice>().add<TestPlate>().add<TestNoise>().add<TestSpice>().add<TestRealBoard>().run(argc, argv);
+}

@@ -1,0 +1,51 @@
+#pragma once
+
+#include <QObject>
+
+class TestCopper : public QObject {
+    Q_OBJECT
+  private slots:
+    void resistivityOfAnnealedCopper();
+    void sheets();
+    void leads();
+    void vias();
+    void traceHeating();
+};
+
+class TestLattice : public QObject {
+    Q_OBJECT
+  private slots:
+    void infiniteSquareLattice();
+    void infiniteSheet();
+    void fosterSum();
+};
+
+class TestPlate : public QObject {
+    Q_OBJECT
+  private slots:
+    void exponentialIntegralAndBessel();
+    void steadyStateIsTheLimitOfLoss();
+    void diffusionLength();
+    void simulatedBoardKeepsItsEnergy();
+};
+
+class TestNoise : public QObject {
+    Q_OBJECT
+  private slots:
+    void onOffDifference();
+    void responseStatesItsOwnNoise();
+    void spotsComeNearTheCramerRaoBound();
+};
+
+class TestSpice : public QObject {
+    Q_OBJECT
+  private slots:
+    void sameNetworkSameVoltages();
+    void simulatedBoardAgrees();
+};
+
+class TestRealBoard : public QObject {
+    Q_OBJECT
+  private slots:
+    void netlistAndCentroidsOfAnIndependentWriter();
+};

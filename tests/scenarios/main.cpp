@@ -1,0 +1,9 @@
+#include "scenarios/test_scenarios.h"
+#include "support/run_all.h"
+
+#include <QGuiApplication>
+
+int main(int argc, char** argv) {
+    QGuiApplication qt(argc, argv);
+    return ustor::testing::RunAll().add<TestGuard>().add<TestWalk>().add<TestCli>().run(argc, argv);
+}

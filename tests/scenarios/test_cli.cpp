@@ -1,0 +1,93 @@
+#include "scenarios/test_scenarios.h"
+#include "session/bench_link.h"
+#include "support/recordings.h"
+#include "thermal/recording_writer.h"
+
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QProcess>
+#include <QTemporaryDir>
+#include <QTest>
+#include <cmath>
+
+using namespace ustor;
+
+namespace {
+
+struct Said {
+    int code;
+    QByteArray out, err;
+    QJsonObject json() const { return QJsonDocument::fromJson(out).object(); }
+};
+
+Said cli(const QStringList& arguments) {
+    QProcess process;
+    process.start(programBeside("ustor-cli"), arguments);
+    if (!process.waitForFinished(60000)) return {-1, {}, {}};
+    return {process.exitCode(), process.readAllStandardOutput(), process.readAllStandardError()};
+}
+
+QStringList plotter() {
+    const QString stem = qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/chart-plotter";
+    return {stem + ".356", stem + ".centroid.csv"};
+}
+
+} // namespace
+
+// Exit 0 done, 1 the answer is no, 2 wrong call or bad input with one line why.
+void TestCli::exitCodes_data() {
+    QTest::addColumn<QStringList>("arguments");
+    QTest::addColumn<int>("code");
+    QTest::newRow("show") << (QStringList{"board", "show"} + plotter()) << 0;
+    QTest::newRow("help") << QStringList{"--help"} << 0;
+    QTest::newRow("no command") << QStringList{} << 2;
+    QTest::newRow("unknown command") << QStringList{"dance"} << 2;
+    QTest::newRow("missing file") << QStringList{"board", "show", "nowhere.356"} << 2;
+    QTest::newRow("no recording") << QStringList{"thermal", "locate", "nowhere"} << 2;
+    QTest::newRow("no such net") << (QStringList{"plan", "inject", "--rail", "NOPE"} + plotter()) << 2;
+    QTest::newRow("ground") << (QStringList{"plan", "inject", "--rail", "GND"} + plotter()) << 2;
+    QTest::newRow("plan") << (QStringList{"plan", "inject", "--rail", "+5V0"} + plotter()) << 0;
+    QTest::newRow("no case") << QStringList{"assess", "nowhere"} << 2;
+}
+
+void TestCli::exitCodes() {
+    QFETCH(QStringList, arguments);
+    QFETCH(int, code);
+    const Said said = cli(arguments);
+    QVERIFY2(said.code == code, said.err.constData());
+    if (code == 2) QVERIFY(!said.err.trimmed().isEmpty());
+}
+
+void TestCli::answersInJson() {
+    const auto board = cli(QStringList{"--json", "board", "show"} + plotter()).json();
+    QCOMPARE(board["parts"].toInt(), 147);
+    QCOMPARE(board["sides"].toObject()["top"].toInt() + board["sides"].toObject()["bottom"].toInt(), 147);
+    QVERIFY(board["warnings"].toArray().isEmpty());
+    QTemporaryDir folder;
+    const QString file = folder.filePath("x.board.json");
+    QCOMPARE(cli(QStringList{"board", "convert", "-o", file} + plotter()).code, 0);
+    QCOMPARE(cli({"--json", "board", "show", file}).json()["pads"], board["pads"]);
+    const auto plan = cli({"--json", "plan", "inject", file, "--rail", "VMAIN_12V", "--fault-ohms", "0.3"}).json();
+    QVERIFY(plan["limit_volts"].toDouble() <= 1.3);
+    QVERIFY(!plan["steps"].toArray().isEmpty());
+    for (const auto& bound : plan["volt_bounds"].toArray()) QVERIFY(!bound.toObject()["reason"].toString().isEmpty());
+}
+
+void TestCli::locatesInARecording() {
+    QTemporaryDir folder;
+    testing::RenderSettings settings;
+    settings.seconds = 14;
+    const Recording recording = testing::render({{{30.4, 20.6}, 0.05}}, settings);
+    {
+        auto writer = RecordingWriter::create(folder.filePath("r").toStdString(), recording.info);
+        for (const auto& f : recording.frames) QVERIFY(writer.value()->add(f).ok());
+        for (const auto& s : recording.supply) QVERIFY(writer.value()->add(s).ok());
+    }
+    const Said said = cli({"--json", "thermal", "locate", folder.filePath("r")});
+    QCOMPARE(said.code, 0);
+    QCOMPARE(said.json()["verdict"].toString(), QString("point"));
+    const auto source = said.json()["sources"].toArray().first().toObject();
+    QVERIFY(std::hypot(source["image_px"].toArray()[0].toDouble() - 30.4, source["image_px"].toArray()[1].toDouble() - 20.6) < 0.3);
+    for (const char* member : {"sigma_px", "power_mw", "snr", "in_path"}) QVERIFY2(source.contains(member), member);
+}

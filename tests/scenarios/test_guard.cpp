@@ -1,0 +1,152 @@
+#include "bench/guard_protocol.h"
+#include "bench/guarded_supply.h"
+#include "scenarios/test_scenarios.h"
+#include "session/bench_link.h"
+#include "session/practice/hands.h"
+#include "session/practice/standin_process.h"
+#include "support/wait.h"
+
+#include <QElapsedTimer>
+#include <QProcess>
+#include <QTest>
+#include <csignal>
+
+using namespace ustor;
+using testing::waitUntil;
+
+namespace {
+
+/// The simulated bench with its hands; leads on the shorted rail.
+struct Bench {
+    StandInProcess process;
+    Hands hands;
+    bool start() {
+        const QString boards = qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/greenhouse-controller";
+        const auto started = process.start(programBeside("ustor-standin"), {boards + ".356", boards + ".centroid.csv", "--fault", "C10", "--ohms", "0.3"});
+        return started.ok() && hands.open(process.address().control).ok() && hands.leads("L2.2", "J1.2").ok();
+    }
+    bool outputOn() { return hands.ask({{"do", "state"}}).value()["output"].toBool(); }
+};
+
+/// A stand-in for the window, in a process of its own: it tells the guard to switch on and keeps the beat.
+/// Played by a shell, so that it can be killed and stopped like any process.
+QString fakeWindow(const QString& guard, const SocketAddress& supply) {
+    return QString("( sleep 0.6; echo '{\"do\":\"cap\",\"volts\":1.3,\"amps\":2}'; echo '{\"do\":\"limits\",\"volts\":1,\"amps\":0.5,\"over_volts\":1.1}'; echo '{\"do\":\"on\"}'; "
+                   "while true; do sleep 0.1; echo '{\"do\":\"beat\"}'; done ) | %1 --supply %2 > /dev/null")
+        .arg(guard, supply.text());
+}
+
+} // namespace
+
+void TestGuard::capHoldsAndNothingPassesWithoutOne() {
+    Bench bench;
+    QVERIFY(bench.start());
+    GuardedSupply supply(programBeside("ustor-guard"));
+    QStringList refused;
+    connect(&supply, &Supply::refused, this, [&](const QString& why) { refused << why; });
+    supply.open(bench.process.address().supply);
+    QVERIFY(waitUntil([&] { return supply.isConnected(); }));
+    supply.switchOn();
+    QVERIFY(waitUntil([&] { return refused.size() == 1; }));
+    supply.cap(Volts(1.3), Amps(1));
+    supply.setLimits(Volts(2), Amps(0.5), Volts(2.2));
+    QVERIFY(waitUntil([&] { return refused.size() == 2; }));
+    QVERIFY(refused.last().contains("above the cap"));
+    supply.setLimits(Volts(1), Amps(0.5), Volts(1.1));
+    supply.switchOn();
+    QVERIFY(waitUntil([&] { return bench.outputOn(); }));
+    const auto state = bench.hands.ask({{"do", "state"}}).value();
+    QCOMPARE(state["set_volts"].toDouble(), 1.0);
+    QCOMPARE(state["over_volts"].toDouble(), 1.1);
+    // A wish above the cap while it is on switches off.
+    supply.setLimits(Volts(1), Amps(3), Volts(1.1));
+    QVERIFY(waitUntil([&] { return !bench.outputOn(); }));
+}
+
+void TestGuard::offWithinASecondAndAHalf_data() {
+    QTest::addColumn<int>("signal");
+    QTest::newRow("kill -9") << SIGKILL;
+    QTest::newRow("stopped, as a hung window") << SIGSTOP;
+    QTest::newRow("terminated") << SIGTERM;
+}
+
+void TestGuard::offWithinASecondAndAHalf() {
+    QFETCH(int, signal);
+    Bench bench;
+    QVERIFY(bench.start());
+    QProcess window;
+    // Each piece of the shell's pipe in one process group of its own but for the guard, as the real window starts it.
+    window.setChildProcessModifier([] { ::setpgid(0, 0); });
+    window.start("/bin/sh", {"-c", fakeWindow("setsid -w " + programBeside("ustor-guard"), bench.process.address().supply)});
+    QVERIFY(window.waitForStarted());
+    QVERIFY(waitUntil([&] { return bench.outputOn(); }, 5000));
+    QTest::qWait(300);
+    QVERIFY(bench.outputOn());
+    const auto pid = static_cast<pid_t>(window.processId());
+    QElapsedTimer clock;
+    clock.start();
+    ::kill(-pid, signal);
+    QVERIFY(waitUntil([&] { return !bench.outputOn(); }, 3000));
+    QVERIFY2(clock.elapsed() < 1500, qPrintable(QString("%1 ms").arg(clock.elapsed())));
+    QTest::qWait(300);
+    QVERIFY(!bench.outputOn());
+    ::kill(-pid, SIGKILL);
+    window.waitForFinished();
+}
+
+void TestGuard::comesBackOffAfterAPulledCable() {
+    Bench bench;
+    QVERIFY(bench.start());
+    GuardedSupply supply(programBeside("ustor-guard"));
+    QString lost;
+    connect(&supply, &Supply::lost, this, [&](const QString& why) { lost = why; });
+    supply.open(bench.process.address().supply);
+    QVERIFY(waitUntil([&] { return supply.isConnected(); }));
+    supply.cap(Volts(1.3), Amps(1));
+    supply.setLimits(Volts(1), Amps(0.5), Volts(1.1));
+    supply.switchOn();
+    QVERIFY(waitUntil([&] { return bench.outputOn(); }));
+    QVERIFY(bench.hands.ask({{"do", "unplug"}, {"what", "supply"}}).ok());
+    QVERIFY(waitUntil([&] { return !lost.isEmpty(); }));
+    QVERIFY(bench.outputOn()); // nobody can reach it: its own limits hold
+    QVERIFY(bench.hands.ask({{"do", "plug"}, {"what", "supply"}}).ok());
+    QVERIFY(waitUntil([&] { return !bench.outputOn(); }, 3000));
+    QVERIFY(waitUntil([&] { return supply.isConnected(); }));
+}
+
+void TestGuard::deafSupplyIsTold() {
+    Bench bench;
+    QVERIFY(bench.start());
+    GuardedSupply supply(programBeside("ustor-guard"));
+    QStringList told;
+    connect(&supply, &GuardedSupply::switchedOffByGuard, this, [&](const QString& why) { told << why; });
+    connect(&supply, &Supply::lost, this, [&](const QString& why) { told << why; });
+    supply.open(bench.process.address().supply);
+    QVERIFY(waitUntil([&] { return supply.isConnected(); }));
+    supply.cap(Volts(1.3), Amps(1));
+    supply.setLimits(Volts(1), Amps(0.5), Volts(1.1));
+    supply.switchOn();
+    QVERIFY(waitUntil([&] { return bench.outputOn(); }));
+    QVERIFY(bench.hands.ask({{"do", "deaf"}, {"on", true}}).ok());
+    QVERIFY(waitUntil([&] { return !told.isEmpty(); }, 2000));
+    const auto state = bench.hands.ask({{"do", "state"}}).value();
+    QVERIFY(state["set_volts"].toDouble() <= 1.0); // the limits that were set before still hold
+    QVERIFY(bench.hands.ask({{"do", "deaf"}, {"on", false}}).ok());
+    QVERIFY(waitUntil([&] { return !bench.outputOn(); }, 3000));
+}
+
+void TestGuard::deadGuardIsReplacedAndTheOutputOff() {
+    Bench bench;
+    QVERIFY(bench.start());
+    GuardedSupply supply(programBeside("ustor-guard"));
+    supply.open(bench.process.address().supply);
+    QVERIFY(waitUntil([&] { return supply.isConnected(); }));
+    supply.cap(Volts(1.3), Amps(1));
+    supply.setLimits(Volts(1), Amps(0.5), Volts(1.1));
+    supply.switchOn();
+    QVERIFY(waitUntil([&] { return bench.outputOn(); }));
+    const qint64 first = supply.guardPid();
+    ::kill(static_cast<pid_t>(first), SIGKILL);
+    QVERIFY(waitUntil([&] { return !bench.outputOn(); }, 3000));
+    QVERIFY(waitUntil([&] { return supply.isConnected() && supply.guardPid() != first; }));
+}

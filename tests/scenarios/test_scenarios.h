@@ -1,0 +1,31 @@
+#pragma once
+
+#include <QObject>
+
+class TestGuard : public QObject {
+    Q_OBJECT
+  private slots:
+    void capHoldsAndNothingPassesWithoutOne();
+    void offWithinASecondAndAHalf_data();
+    void offWithinASecondAndAHalf();
+    void comesBackOffAfterAPulledCable();
+    void deafSupplyIsTold();
+    void deadGuardIsReplacedAndTheOutputOff();
+};
+
+class TestWalk : public QObject {
+    Q_OBJECT
+  private slots:
+    void findsTheHiddenPart_data();
+    void findsTheHiddenPart();
+    void pulledCableEndsAnInjectionSafely();
+};
+
+class TestCli : public QObject {
+    Q_OBJECT
+  private slots:
+    void exitCodes_data();
+    void exitCodes();
+    void answersInJson();
+    void locatesInARecording();
+};

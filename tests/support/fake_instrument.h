@@ -1,0 +1,32 @@
+#pragma once
+
+#include "bench/bench_address.h"
+
+#include <QObject>
+#include <QStringList>
+#include <QTcpServer>
+#include <functional>
+
+class QTcpSocket;
+
+namespace ustor::testing {
+
+/// A line-based instrument of a test's own making: notes what it hears, answers what the test says.
+class FakeInstrument : public QObject {
+    Q_OBJECT
+  public:
+    /// The answer to a line; a null string answers nothing.
+    std::function<QString(const QString&)> answer = [](const QString&) { return QString(); };
+    FakeInstrument();
+    SocketAddress address() const { return {"127.0.0.1", m_server.serverPort()}; }
+    void cut();                       ///< drops whoever is connected
+    void send(const QByteArray& raw); ///< out of turn, to all
+    QStringList heard;
+    int connections = 0;
+
+  private:
+    QTcpServer m_server;
+    QList<QTcpSocket*> m_sockets;
+};
+
+} // namespace ustor::testing

@@ -1,0 +1,27 @@
+#pragma once
+
+#include <QTest>
+#include <cstdio>
+#include <memory>
+#include <vector>
+
+namespace ustor::testing {
+
+/// Runs every class of a test program, shuffled by nothing and stopped by nothing; the number of failures is the exit.
+class RunAll {
+  public:
+    template <class T> RunAll& add() {
+        m_tests.push_back(std::make_unique<T>());
+        return *this;
+    }
+    int run(int argc, char** argv) {
+        int failed = 0;
+        for (const auto& test : m_tests) failed += QTest::qExec(test.get(), argc, argv);
+        return failed;
+    }
+
+  private:
+    std::vector<std::unique_ptr<QObject>> m_tests;
+};
+
+} // namespace ustor::testing

@@ -1,0 +1,12 @@
+#include "app/look.h"
+#include "support/run_all.h"
+#include "ui/test_ui.h"
+
+#include <QApplication>
+
+int main(int argc, char** argv) {
+    QApplication qt(argc, argv);
+    QApplication::setApplicationName("ustor-test");
+    ustor::Look::install(qt);
+    return ustor::testing::RunAll().add<TestWindow>().add<TestDemo>().run(argc, argv);
+}

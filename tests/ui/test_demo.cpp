@@ -1,0 +1,76 @@
+#include "app/workbench.h"
+#include "demo/window_walk.h"
+#include "support/wait.h"
+#include "ui/test_ui.h"
+
+#include <QAbstractButton>
+#include <QApplication>
+#include <QDialog>
+#include <QTemporaryDir>
+#include <QTest>
+
+using namespace ustor;
+using testing::waitUntil;
+
+// The whole demo through the real window, the simulated bench running behind its sockets.
+void TestDemo::playedToItsEndThroughTheWindow() {
+    QTemporaryDir folder;
+    MainWindow window(std::move(Casebook::open(folder.path().toStdString()).value()));
+    window.show();
+    window.openDemo(2);
+    QVERIFY(window.workbench().session());
+    QCOMPARE(window.workbench().session()->facts().size(), std::size_t(1)); // at "complaint noted"
+    WindowWalk walk(window);
+    QStringList moments;
+    bool emberSeen = false;
+    walk.at = [&](WindowWalk::Moment moment) {
+        moments << QString::number(static_cast<int>(moment));
+        if (moment == WindowWalk::Moment::Injecting) emberSeen = window.workbench().injecting();
+    };
+    QVERIFY2(walk.playToTheEnd(), walk.trouble().c_str());
+    QVERIFY(emberSeen);
+    QCOMPARE(moments, (QStringList{"0", "1", "2", "3", "4", "5", "6"}));
+    const CaseSession& session = *window.workbench().session();
+    const std::string hidden = window.workbench().hands()->reveal().value()["part"].toString().toStdString();
+    QCOMPARE(session.assessment().culprit, hidden);
+    QCOMPARE(walk.judged().state.board.parts[walk.judged().suspects.front().part].designator, hidden);
+    QVERIFY(walk.judged().state.lifted.empty());
+    QVERIFY(window.workbench().writeReport().contains("report.pdf"));
+    // Tomorrow: it is in the book, with what was found.
+    window.showCases();
+    auto book = Casebook::open(folder.path().toStdString());
+    const auto found = book.value()->find(hidden + " plotter");
+    QCOMPARE(found.value().size(), std::size_t(1));
+    QCOMPARE(found.value()[0].status, std::string("fixed"));
+}
+
+void TestDemo::escapeSwitchesOffFromAnywhere() {
+    QTemporaryDir folder;
+    MainWindow window(std::move(Casebook::open(folder.path().toStdString()).value()));
+    window.show();
+    window.openDemo(1);
+    Workbench& bench = window.workbench();
+    const auto& stand = [&] { return bench.hands()->ask({{"do", "state"}}).value(); };
+    QVERIFY(waitUntil([&] { return bench.bench()->supply().isConnected(); }));
+    for (const bool inDialog : {false, true}) {
+        bench.bench()->supply().cap(Volts(1.3), Amps(1));
+        bench.bench()->supply().setLimits(Volts(1), Amps(0.1), Volts(1.1));
+        bench.bench()->supply().switchOn();
+        QVERIFY(waitUntil([&] { return stand()["output"].toBool(); }));
+        QDialog dialog(&window);
+        if (inDialog) dialog.open();
+        QTest::keyClick(inDialog ? static_cast<QWidget*>(&dialog) : static_cast<QWidget*>(&window), Qt::Key_Escape);
+        QVERIFY(waitUntil([&] { return !stand()["output"].toBool(); }, 1000));
+    }
+    // The large control does the same, and closing the window too.
+    bench.bench()->supply().switchOn();
+    QVERIFY(waitUntil([&] { return stand()["output"].toBool(); }));
+    QTest::mouseClick(window.findChild<QAbstractButton*>("outputOff"), Qt::LeftButton);
+    QVERIFY(waitUntil([&] { return !stand()["output"].toBool(); }, 1000));
+    bench.bench()->supply().switchOn();
+    QVERIFY(waitUntil([&] { return stand()["output"].toBool(); }));
+    Hands other;
+    QVERIFY(other.open(window.standIn()->address().control).ok());
+    window.close();
+    QVERIFY(waitUntil([&] { return !other.ask({{"do", "state"}}).value()["output"].toBool(); }, 1500));
+}

@@ -1,0 +1,166 @@
+#include "app/board_view.h"
+#include "app/look.h"
+#include "app/main_window.h"
+#include "app/workbench.h"
+#include "support/boards.h"
+#include "support/wait.h"
+#include "ui/test_ui.h"
+
+#include <QApplication>
+#include <QComboBox>
+#include <QFile>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPushButton>
+#include <QTemporaryDir>
+#include <QTest>
+#include <cmath>
+
+using namespace ustor;
+using testing::waitUntil;
+
+namespace {
+
+struct Window {
+    QTemporaryDir folder;
+    MainWindow window{std::move(Casebook::open(folder.path().toStdString()).value())};
+    Window() { window.show(); }
+    void openBoard(const QString& stem = "greenhouse-controller") {
+        const QString path = qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/" + stem;
+        window.openNew({path + ".356", path + ".centroid.csv"}, stem);
+    }
+    template <class T> T* child(const char* name) const { return window.findChild<T*>(name); }
+    void type(const QString& place, const QString& kind, const QString& value) {
+        child<QLineEdit>("entryPlace")->setText(place);
+        child<QComboBox>("entryKind")->setCurrentText(kind);
+        auto* line = child<QLineEdit>("entryValue");
+        line->setText(value);
+        QTest::keyClick(line, Qt::Key_Return);
+    }
+    const CaseSession& session() const { return *window.workbench().session(); }
+};
+
+/// WCAG 2.1 contrast ratio of two colours.
+double contrast(const QColor& a, const QColor& b) {
+    const auto luminance = [](const QColor& c) {
+        const auto linear = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+        return 0.2126 * linear(c.redF()) + 0.7152 * linear(c.greenF()) + 0.0722 * linear(c.blueF());
+    };
+    const double la = luminance(a), lb = luminance(b);
+    return (std::max(la, lb) + 0.05) / (std::min(la, lb) + 0.05);
+}
+
+} // namespace
+
+void TestWindow::emptyStartSaysWhatToDo() {
+    const Window w;
+    QString words;
+    for (const QLabel* label : w.window.findChildren<QLabel*>())
+        if (label->isVisible()) words += label->text();
+    QVERIFY(words.contains("Drop a board's files"));
+    QVERIFY(w.child<QPushButton>("openDemo")->isVisible());
+    QVERIFY(w.child<QAbstractButton>("outputOff")->isVisible());
+}
+
+void TestWindow::badFilesAreToldAndNothingIsLost() {
+    Window w;
+    QFile file(w.folder.filePath("bad.356"));
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write("this is no netlist");
+    file.close();
+    w.window.openNew({file.fileName()}, "bad");
+    const QString said = w.child<QLabel>("casesSaid")->text();
+    QVERIFY2(said.contains("cannot be opened") && said.contains("bad.356"), qPrintable(said));
+    QVERIFY(!w.window.workbench().session());
+    w.window.openFolder(w.folder.filePath("nowhere"));
+    QVERIFY(w.child<QLabel>("casesSaid")->text().contains("not a case"));
+}
+
+void TestWindow::readingsAreTypedAndTakenBack() {
+    Window w;
+    w.openBoard();
+    QVERIFY(w.window.workbench().session());
+    w.type("L2.2", "ohms", "0,31");
+    QCOMPARE(w.session().facts().size(), std::size_t(1));
+    QVERIFY(!w.session().assessment().down.nets.empty());
+    QVERIFY(w.child<QLabel>("rails")->text().contains("short"));
+    QTest::keyClick(&w.window.workbench().board(), Qt::Key_Z, Qt::ControlModifier);
+    QVERIFY(w.session().assessment().down.nets.empty());
+    w.window.workbench().redo();
+    QVERIFY(!w.session().assessment().down.nets.empty());
+    w.type("C10", "seen", "cracked");
+    w.type("", "plug-in V A", "24 0.02");
+    QCOMPARE(w.session().assessment().state.source->amps, 0.02);
+    QCOMPARE(w.session().assessment().state.seen.at("C10").damage, Damage::Cracked);
+}
+
+void TestWindow::wrongEntriesAreToldAndKept() {
+    Window w;
+    w.openBoard();
+    for (const auto& [place, kind, value] : {std::tuple{"L2.2", "ohms", "lots"}, {"", "ohms", "5"}, {"", "plug-in V A", "5"}, {"", "note", ""}}) {
+        w.type(place, kind, value);
+        QVERIFY2(w.session().facts().empty(), value);
+        QCOMPARE(w.child<QLineEdit>("entryValue")->text(), QString(value)); // what was typed stays to be mended
+    }
+}
+
+void TestWindow::caseIsFoundAgain() {
+    Window w;
+    w.openBoard();
+    w.type("", "note", "smells of seaweed");
+    const QString path = QString::fromStdString(w.session().folder().path.string());
+    w.window.showCases();
+    auto* search = w.child<QLineEdit>("caseSearch");
+    auto* list = w.child<QListWidget>("caseList");
+    search->setText("lighthouse");
+    QCOMPARE(list->count(), 0);
+    search->setText("seaweed");
+    QCOMPARE(list->count(), 1);
+    w.window.openFolder(path);
+    QCOMPARE(w.session().facts().size(), std::size_t(1));
+}
+
+void TestWindow::boardCanBeWalkedByKeyboard() {
+    Window w;
+    w.openBoard();
+    BoardView& board = w.window.workbench().board();
+    board.setFocus();
+    const QPointF before = board.toView({40, 30});
+    QTest::keyClick(&board, Qt::Key_Right);
+    QVERIFY(board.toView({40, 30}).x() < before.x());
+    QTest::keyClick(&board, Qt::Key_Plus);
+    QTest::keyClick(&board, Qt::Key_0);
+    QVERIFY((board.toView({40, 30}) - before).manhattanLength() < 1e-6);
+    QTest::keyClick(&board, Qt::Key_F);
+    QCOMPARE(board.side(), Side::Bottom);
+    QVERIFY(board.find("u1"));
+    QCOMPARE(board.side(), Side::Top);
+    QCOMPARE(board.selected(), std::string("U1"));
+    QVERIFY(board.find("+12V"));
+    QVERIFY(!board.find("nothing of that name"));
+    // What is shown where is also where it is clicked.
+    const BoardPoint there = board.toBoard(board.toView({12.5, 34.5}));
+    QVERIFY(std::fabs(there.x_mm - 12.5) < 1e-9 && std::fabs(there.y_mm - 34.5) < 1e-9);
+}
+
+// WCAG 2.1, 1.4.3: text at least 4.5 : 1, by day and by night.
+void TestWindow::textIsReadable() {
+    for (const bool night : {false, true}) {
+        Look::setNight(*qApp, night);
+        const Look& look = Look::current();
+        for (const QColor& ground : {look.paper, look.plate}) {
+            QVERIFY(contrast(look.ink, ground) >= 4.5);
+            QVERIFY(contrast(look.faint, ground) >= 4.5);
+        }
+        QVERIFY(contrast(look.emberText, look.ember) >= 4.5);
+    }
+    Look::setNight(*qApp, false);
+}
+
+void TestWindow::figuresAreTabular() {
+    for (const QFont& font : {Look::small(), Look::text(), Look::large(), Look::bold(Look::text())}) {
+        const QFontMetricsF metrics(font);
+        for (const QChar digit : QString("0123456789")) QCOMPARE(metrics.horizontalAdvance(digit), metrics.horizontalAdvance('0'));
+    }
+}

@@ -1,0 +1,9 @@
+#include "support/run_all.h"
+#include "unit/bench/test_bench.h"
+
+#include <QCoreApplication>
+
+int main(int argc, char** argv) {
+    QCoreApplication qt(argc, argv);
+    return ustor::testing::RunAll().add<TestScpi>().add<TestCamera>().run(argc, argv);
+}

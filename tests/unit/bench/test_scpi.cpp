@@ -1,0 +1,162 @@
+#include "bench/scpi_meter.h"
+#include "bench/scpi_supply.h"
+#include "support/fake_instrument.h"
+#include "support/wait.h"
+#include "unit/bench/test_bench.h"
+
+#include <QElapsedTimer>
+#include <QTest>
+
+using namespace ustor;
+using testing::FakeInstrument;
+using testing::waitUntil;
+
+namespace {
+
+/// Answers as an instrument would that likes everything.
+QString agreeable(const QString& line) {
+    if (line == "SYST:ERR?") return "0,\"No error\"";
+    if (line == "*IDN?") return "INVENTED,THING,0,1";
+    if (line == "OUTP?") return "0";
+    return line.endsWith('?') ? QString("0.5") : QString();
+}
+
+} // namespace
+
+void TestScpi::settingsAreCheckedAgainstTheErrorQueue() {
+    FakeInstrument instrument;
+    instrument.answer = [](const QString& line) { return line == "SYST:ERR?" ? QString("-222,\"Data out of range\"") : QString(); };
+    ScpiConnection connection;
+    connection.open(instrument.address());
+    QString error;
+    connection.set("VOLT 99", [&](const Result<QString>& r) { error = r.ok() ? r.value() : QString("lost"); });
+    QVERIFY(waitUntil([&] { return !error.isEmpty(); }));
+    QVERIFY(error.contains("-222"));
+    QCOMPARE(instrument.heard, (QStringList{"VOLT 99", "SYST:ERR?"}));
+}
+
+void TestScpi::silenceEndsInATimeOutAndAFreshConnection() {
+    FakeInstrument instrument;
+    ScpiConnection connection;
+    connection.setTimeout(150);
+    QString lost, answer;
+    connect(&connection, &ScpiConnection::lost, this, [&](const QString& why) { lost = why; });
+    connection.open(instrument.address());
+    connection.query("READ?", [&](const Result<QString>& r) { answer = r.ok() ? "ok" : QString::fromStdString(r.error().text()); });
+    QVERIFY(waitUntil([&] { return !answer.isEmpty(); }));
+    QVERIFY(answer.contains("no answer within 150 ms"));
+    QVERIFY(!lost.isEmpty());
+    QVERIFY(waitUntil([&] { return instrument.connections >= 2; }));
+}
+
+void TestScpi::reconnectsAfterACut() {
+    FakeInstrument instrument;
+    instrument.answer = agreeable;
+    ScpiConnection connection;
+    connection.open(instrument.address());
+    QVERIFY(waitUntil([&] { return connection.isOpen(); }));
+    instrument.cut();
+    QVERIFY(waitUntil([&] { return !connection.isOpen(); }));
+    QVERIFY(waitUntil([&] { return connection.isOpen(); }));
+    QString answer;
+    connection.query("*IDN?", [&](const Result<QString>& r) { answer = r.ok() ? r.value() : QString(); });
+    QVERIFY(waitUntil([&] { return answer.startsWith("INVENTED"); }));
+}
+
+void TestScpi::lateAnswersAreNotTakenForOthers() {
+    FakeInstrument instrument;
+    ScpiConnection connection;
+    connection.setTimeout(150);
+    connection.open(instrument.address());
+    QVERIFY(waitUntil([&] { return connection.isOpen(); }));
+    instrument.send("9.99\n"); // out of turn
+    QTest::qWait(50);
+    instrument.answer = [](const QString& line) { return line == "B?" ? QString("2") : QString(); };
+    QString a, b;
+    connection.query("A?", [&](const Result<QString>& r) { a = r.ok() ? r.value() : QString("none"); });
+    QVERIFY(waitUntil([&] { return !a.isEmpty(); }));
+    QCOMPARE(a, QString("none"));
+    QVERIFY(waitUntil([&] { return connection.isOpen(); }));
+    connection.query("B?", [&](const Result<QString>& r) { b = r.ok() ? r.value() : QString("none"); });
+    QVERIFY(waitUntil([&] { return !b.isEmpty(); }));
+    QCOMPARE(b, QString("2"));
+}
+
+void TestScpi::supplySwitchesOffWhenItConnects() {
+    FakeInstrument instrument;
+    instrument.answer = agreeable;
+    ScpiSupply supply;
+    int samples = 0;
+    connect(&supply, &Supply::telemetry, this, [&](const SupplySample& s) {
+        ++samples;
+        QCOMPARE(s.volts, 0.5);
+    });
+    supply.open(instrument.address());
+    QVERIFY(waitUntil([&] { return samples >= 3; }));
+    QCOMPARE(instrument.heard.first(), QString("OUTP OFF"));
+    instrument.heard.clear();
+    instrument.cut();
+    QVERIFY(waitUntil([&] { return instrument.heard.contains("OUTP OFF"); }));
+}
+
+void TestScpi::tripIsSetBeforeTheLevel() {
+    FakeInstrument instrument;
+    instrument.answer = agreeable;
+    ScpiSupply supply;
+    supply.open(instrument.address());
+    QVERIFY(waitUntil([&] { return supply.isConnected(); }));
+    supply.setLimits(Volts(1), Amps(0.2), Volts(1.1));
+    supply.switchOn();
+    QVERIFY(waitUntil([&] { return instrument.heard.contains("OUTP ON"); }));
+    const auto at = [&](const QString& start) { return instrument.heard.indexOf(QRegularExpression("^" + QRegularExpression::escape(start) + ".*")); };
+    QVERIFY(at("VOLT:PROT 1.1") >= 0);
+    QVERIFY(at("VOLT:PROT 1.1") < at("CURR 0.2"));
+    QVERIFY(at("CURR 0.2") < at("VOLT 1.0"));
+    QVERIFY(at("VOLT 1.0") < at("OUTP ON"));
+    // Switching off does not wait behind questions.
+    supply.switchOff();
+    QVERIFY(waitUntil([&] { return instrument.heard.lastIndexOf("OUTP OFF") > instrument.heard.indexOf("OUTP ON"); }, 300));
+}
+
+void TestScpi::meterReadsItsModes() {
+    FakeInstrument instrument;
+    instrument.answer = [](const QString& line) {
+        if (line == "MEAS:RES?") return QString("0.31");
+        if (line == "MEAS:DIOD?") return QString("9.9E37"); // SCPI-1999: over range
+        return agreeable(line);
+    };
+    ScpiMeter meter;
+    std::vector<Reading> readings;
+    connect(&meter, &Meter::reading, this, [&](const Reading& r) { readings.push_back(r); });
+    meter.open(instrument.address());
+    QVERIFY(waitUntil([&] { return meter.isConnected(); }));
+    meter.read(MeterMode::Ohms);
+    meter.read(MeterMode::Diode);
+    QVERIFY(waitUntil([&] { return readings.size() == 2; }));
+    QCOMPARE(readings[0].value, 0.31);
+    QCOMPARE(readings[1].state, ReadingState::OverRange);
+}
+
+void TestScpi::meterThatTalksNonsense() {
+    FakeInstrument instrument;
+    instrument.answer = [](const QString&) { return QString("banana"); };
+    ScpiMeter meter;
+    QString failed;
+    connect(&meter, &Meter::failed, this, [&](const QString& why) { failed = why; });
+    meter.read(MeterMode::Ohms);
+    QVERIFY(failed.contains("not connected"));
+    meter.open(instrument.address());
+    QVERIFY(waitUntil([&] { return meter.isConnected(); }));
+    failed.clear();
+    meter.read(MeterMode::Ohms);
+    QVERIFY(waitUntil([&] { return !failed.isEmpty(); }));
+    QVERIFY(failed.contains("banana"));
+}
+
+void TestScpi::addresses() {
+    QCOMPARE(addressFromText("bench.local:1234").value().port, quint16(1234));
+    QCOMPARE(addressFromText("bench.local").value().port, quint16(5025)); // raw SCPI's customary port
+    for (const char* wrong : {"", ":", "host:", "host:0", "host:70000", "host:port"}) QVERIFY2(!addressFromText(wrong).ok(), wrong);
+    QVERIFY(!benchFromReadyLine("hello").ok());
+    QVERIFY(benchFromReadyLine(R"({"format":"ustor-standin/1","ready":true,"supply":1,"meter":2,"camera":3,"control":4,"speed":2})").ok());
+}

@@ -1,0 +1,48 @@
+#pragma once
+
+#include <QObject>
+
+class TestIpcD356 : public QObject {
+    Q_OBJECT
+  private slots:
+    void columnsOfTheStandard();
+    void unitsAndSigns();
+    void longNamesViasAndSkippedRecords();
+    void outlineRepeatsWhatIsLeftOut();
+    void brokenLinesAreToldAndTheRestKept();
+    void nothingReadableIsAnError();
+    void hostileInputNeverCrashes();
+};
+
+class TestCentroids : public QObject {
+    Q_OBJECT
+  private slots:
+    void dialects_data();
+    void dialects();
+    void rowsThatCannotBeRead();
+    void otherOriginIsBroughtTogether();
+    void mirroredBottomIsBroughtTogether();
+    void partsWithoutPadsAreAdded();
+};
+
+class TestBoardJson : public QObject {
+    Q_OBJECT
+  private slots:
+    void comesBackAsItWent();
+    void errorsNameThePlace_data();
+    void errorsNameThePlace();
+    void filesAreToldByTheirContent();
+    void writingNeverLeavesHalfAFile();
+};
+
+class TestGuesses : public QObject {
+    Q_OBJECT
+  private slots:
+    void classes_data();
+    void classes();
+    void nominalVoltages_data();
+    void nominalVoltages();
+    void grounds();
+    void caseSizes();
+    void placesAreFound();
+};

@@ -1,0 +1,38 @@
+#pragma once
+
+#include <QObject>
+
+class TestFacts : public QObject {
+    Q_OBJECT
+  private slots:
+    void everyKindComesBackAsItWent();
+    void unknownKindsAreKept();
+    void badLinesAreErrors();
+    void strikingAndBringingBack();
+    void undoAndRedo();
+    void readingsAsCsv();
+};
+
+class TestRailRules : public QObject {
+    Q_OBJECT
+  private slots:
+    void readingsOfTheTrade_data();
+    void readingsOfTheTrade();
+    void kindsOfRails();
+};
+
+class TestSuspects : public QObject {
+    Q_OBJECT
+  private slots:
+    void cheapestOrderByBruteForce();
+    void oddsSumToOneAndWeightsAddUp();
+    void heatPointsAtThePart();
+    void partsInThePathExplainTheirHeat();
+    void damageMovesTheOddsAndProvesNothing();
+    void whatWasLiftedAndDidNotHelpIsCleared();
+    void theShortWentWithTheLastPart();
+    void assessmentIsPure();
+    void nextMovesFollowTheWork();
+    void switchesGoTogether();
+    void correctedClassCounts();
+};

@@ -1,0 +1,107 @@
+#include "diagnosis/fact_json.h"
+#include "diagnosis/readings_csv.h"
+#include "unit/diagnosis/test_diagnosis.h"
+
+#include <QTest>
+
+using namespace ustor;
+
+void TestFacts::everyKindComesBackAsItWent() {
+    const std::vector<FactBody> bodies{Complaint{"dead \"since\" a wet night"},
+                                       SourceShows{5, 0.02, "after a blip"},
+                                       Seen{"C7", Damage::Bulged, "under foam"},
+                                       ReadingTaken{"C12.1", "", {MeterMode::Ohms, ReadingState::Value, 0.3, 0.01}},
+                                       ReadingTaken{"C12.1", "C13.1", {MeterMode::Diode, ReadingState::OverRange, 0, 0}},
+                                       RailChosen{"+3V3"},
+                                       ClassCorrected{"U3", PartClass::Processor},
+                                       NominalSet{"SW", 1.1},
+                                       InjectionDone{"+5V0", "L1.2", "J1.2", 1, 0.2, 0.01, 21, "recordings/01", StopCause::Certain},
+                                       HeatFound{HeatVerdict::FarSide, Side::Bottom, {{{1.5, 2.5}, 0.2, 30, 12, 0.7}}, "recordings/01"},
+                                       Lifted{"C76"},
+                                       Refitted{"C76", true, "25 V part"},
+                                       PartMeasured{"C76", true},
+                                       Closed{true, "C76", "done"},
+                                       Noted{"tea"},
+                                       Struck{3}};
+    long id = 0;
+    for (const FactBody& body : bodies) {
+        const Fact fact{++id, 1234.5, body};
+        const std::string line = factToJson(fact);
+        QVERIFY(line.find('\n') == std::string::npos);
+        const auto back = factFromJson(line);
+        QVERIFY2(back.ok(), back.ok() ? "" : (line + back.error().text()).c_str());
+        QCOMPARE(factToJson(back.value()), line);
+        QCOMPARE(back.value().body.index(), body.index());
+        QVERIFY(!sentenceOf(body).empty());
+    }
+    QCOMPARE(static_cast<std::size_t>(id), std::variant_size_v<FactBody>); // each kind once, readings twice, the unknown one below
+}
+
+void TestFacts::unknownKindsAreKept() {
+    const std::string line = R"({"id":4,"time":9.5,"kind":"x-ray","dose":[1,2],"by":"a newer version"})";
+    const auto fact = factFromJson(line);
+    QVERIFY(fact.ok());
+    QVERIFY(std::holds_alternative<UnknownFact>(fact.value().body));
+    QCOMPARE(factToJson(fact.value()), line);
+    QVERIFY(sentenceOf(fact.value().body).find("x-ray") != std::string::npos);
+}
+
+void TestFacts::badLinesAreErrors() {
+    for (const char* line : {"", "{", "[]", R"({"id":1})", R"({"id":1,"time":2,"kind":"reading","place":"C1","mode":"smell","value":1})",
+                             R"({"id":1,"time":2,"kind":"reading","place":"C1","mode":"ohms"})", R"({"id":"one","time":2,"kind":"note"})",
+                             R"({"id":1,"time":2,"kind":"heat","verdict":"point","spots":[]})", R"({"id":1,"time":2,"kind":"seen","part":"C1","damage":"sad"})"})
+        QVERIFY2(!factFromJson(line).ok(), line);
+}
+
+void TestFacts::strikingAndBringingBack() {
+    std::vector<Fact> facts{{1, 0, Noted{"a"}}, {2, 0, Noted{"b"}}, {3, 0, Struck{1}}};
+    QVERIFY(isStruck(facts, 1));
+    QCOMPARE(activeFacts(facts).size(), std::size_t(1));
+    facts.push_back({4, 0, Struck{3}}); // striking the strike
+    QVERIFY(!isStruck(facts, 1));
+    QCOMPARE(activeFacts(facts).size(), std::size_t(2));
+    facts.push_back({5, 0, Struck{99}}); // of something that is not there
+    QCOMPARE(activeFacts(facts).size(), std::size_t(2));
+}
+
+void TestFacts::undoAndRedo() {
+    std::vector<Fact> facts{{1, 0, Noted{"a"}}, {2, 0, Noted{"b"}}, {3, 0, Noted{"c"}}};
+    const auto append = [&](std::optional<long> target) {
+        QVERIFY(target.has_value());
+        facts.push_back({static_cast<long>(facts.size()) + 1, 0, Struck{*target}});
+    };
+    const auto texts = [&] {
+        std::string all;
+        for (const Fact* f : activeFacts(facts)) all += sentenceOf(f->body);
+        return all;
+    };
+    QVERIFY(!redoTarget(facts));
+    append(undoTarget(facts));
+    append(undoTarget(facts));
+    QCOMPARE(texts(), std::string("a"));
+    append(redoTarget(facts));
+    QCOMPARE(texts(), std::string("ab"));
+    append(redoTarget(facts));
+    QCOMPARE(texts(), std::string("abc"));
+    QVERIFY(!redoTarget(facts));
+    append(undoTarget(facts));
+    facts.push_back({static_cast<long>(facts.size()) + 1, 0, Noted{"d"}});
+    QVERIFY(!redoTarget(facts)); // a new fact closes the way back
+    QCOMPARE(texts(), std::string("abd"));
+}
+
+void TestFacts::readingsAsCsv() {
+    const auto list = readReadings("place,mode,value,unit\nC12.1,ohms,0.3,ohm\nC13.1,diode,,V\nC14.1,volts,12,mV\nC15,smell,1,V\nC16,ohms,many,ohm\n", "r.csv");
+    QVERIFY(list.ok());
+    QCOMPARE(list.value().readings.size(), std::size_t(3));
+    QCOMPARE(list.value().readings[1].reading.state, ReadingState::OverRange);
+    QCOMPARE(list.value().readings[2].reading.value, 0.012);
+    QCOMPARE(list.value().warnings.size(), std::size_t(2));
+    QVERIFY(list.value().warnings[0].find("r.csv:5") != std::string::npos);
+    QVERIFY(!readReadings("a,b\n", "r.csv").ok());
+    std::vector<Fact> facts;
+    for (const auto& r : list.value().readings) facts.push_back({static_cast<long>(facts.size()) + 1, 0, r});
+    const auto back = readReadings(readingsToCsv(facts), "back.csv");
+    QVERIFY(back.ok());
+    for (std::size_t i = 0; i < 3; ++i) QCOMPARE(back.value().readings[i].reading, list.value().readings[i].reading);
+}

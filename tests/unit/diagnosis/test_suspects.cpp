@@ -1,0 +1,193 @@
+#include "base/random.h"
+#include "diagnosis/assess.h"
+#include "diagnosis/fact_json.h"
+#include "diagnosis/odds.h"
+#include "support/boards.h"
+#include "unit/diagnosis/test_diagnosis.h"
+
+#include <QTest>
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+using namespace ustor;
+
+namespace {
+
+std::vector<Fact> factsOf(const std::vector<FactBody>& bodies) {
+    std::vector<Fact> facts;
+    for (const FactBody& body : bodies) facts.push_back({static_cast<long>(facts.size()) + 1, 0, body});
+    return facts;
+}
+
+ReadingTaken ohms(const char* place, double value) { return {place, "", {MeterMode::Ohms, ReadingState::Value, value, 0.01}}; }
+
+const Suspect& suspect(const Assessment& a, const char* name) {
+    const auto found = std::find_if(a.suspects.begin(), a.suspects.end(), [&](const Suspect& s) { return s.part >= 0 && a.state.board.parts[s.part].designator == name; });
+    if (found == a.suspects.end()) qFatal("%s is no suspect", name);
+    return *found;
+}
+
+HeatFound heatAt(const Board& board, std::initializer_list<const char*> parts) {
+    HeatFound heat{HeatVerdict::Point, Side::Top, {}, ""};
+    double snr = 60;
+    for (const char* name : parts) {
+        heat.spots.push_back({board.parts[board.findPart(name)].centre, 0.3, snr, 20, 0.3});
+        snr *= 0.8;
+    }
+    return heat;
+}
+
+} // namespace
+
+// Looking one after another with perfect tests: falling p/c costs least (provable by exchanging neighbours). Against
+// every order of up to eight suspects.
+void TestSuspects::cheapestOrderByBruteForce() {
+    Random random(61);
+    for (int trial = 0; trial < 40; ++trial) {
+        const int n = 2 + random.below(7);
+        std::vector<double> odds, costs;
+        for (int i = 0; i < n; ++i) {
+            odds.push_back(random.uniform());
+            costs.push_back(random.uniform(0.5, 20));
+        }
+        const double sum = std::accumulate(odds.begin(), odds.end(), 0.0);
+        for (double& p : odds) p /= sum;
+        std::vector<int> order(static_cast<std::size_t>(n));
+        std::iota(order.begin(), order.end(), 0);
+        double least = 1e300;
+        do least = std::min(least, expectedCost(order, odds, costs));
+        while (std::next_permutation(order.begin(), order.end()));
+        QVERIFY(std::fabs(expectedCost(cheapestOrder(odds, costs), odds, costs) - least) < 1e-9);
+    }
+    QVERIFY(std::fabs(entropyBits({0.25, 0.25, 0.25, 0.25}) - 2) < 1e-12);
+    QCOMPARE(entropyBits({1, 0}), 0.0);
+    QVERIFY(std::fabs(normalised({1000, 1000})[0] - 0.5) < 1e-12); // no overflow
+}
+
+void TestSuspects::oddsSumToOneAndWeightsAddUp() {
+    const Board board = testing::smallBoard();
+    const auto a = assess(board, factsOf({ohms("C10.1", 0.3), Seen{"C11", Damage::Cracked, ""}, heatAt(board, {"C12"})}), {});
+    double sum = 0;
+    for (const Suspect& s : a.suspects) sum += s.odds;
+    QVERIFY(std::fabs(sum - 1) < 1e-9);
+    // Between two parts of a class, the difference of their weights is the logarithm of the ratio of their odds.
+    const auto weight = [&](const char* name) {
+        double w = 0;
+        for (const Evidence& e : suspect(a, name).evidence) w += e.weight;
+        return w;
+    };
+    QVERIFY(std::fabs((weight("C12") - weight("C13")) - std::log(suspect(a, "C12").odds / suspect(a, "C13").odds)) < 1e-6);
+    QVERIFY(a.suspects.back().part == -1 || a.suspects.back().odds <= a.suspects.front().odds);
+}
+
+void TestSuspects::heatPointsAtThePart() {
+    const Board board = testing::smallBoard();
+    const auto a = assess(board, factsOf({ohms("C10.1", 0.3), heatAt(board, {"C13"})}), {});
+    QCOMPARE(board.parts[a.suspects.front().part].designator, std::string("C13"));
+    QVERIFY(a.suspects.front().odds > 0.8);
+    // The same warmth seen from the other side says less.
+    HeatFound far = heatAt(board, {"C13"});
+    far.side = Side::Bottom;
+    far.verdict = HeatVerdict::FarSide;
+    const auto b = assess(board, factsOf({ohms("C10.1", 0.3), far}), {});
+    QCOMPARE(board.parts[b.suspects.front().part].designator, std::string("C13"));
+    QVERIFY(b.suspects.front().odds < a.suspects.front().odds);
+}
+
+// Parts in the path warm and are fine (common practice): the fault is what is left over.
+void TestSuspects::partsInThePathExplainTheirHeat() {
+    const Board board = testing::smallBoard();
+    const auto a = assess(board, factsOf({ohms("C1.1", 0.3), heatAt(board, {"F1", "C2"})}), {});
+    QCOMPARE(board.parts[a.suspects.front().part].designator, std::string("C2"));
+    QVERIFY(a.suspects.front().odds > 0.7);
+}
+
+// Damage that is seen moves the odds, and proves nothing (common practice).
+void TestSuspects::damageMovesTheOddsAndProvesNothing() {
+    const Board board = testing::smallBoard();
+    const double before = suspect(assess(board, factsOf({ohms("C10.1", 0.3)}), {}), "C14").odds;
+    const double seen = suspect(assess(board, factsOf({ohms("C10.1", 0.3), Seen{"C14", Damage::Burnt, ""}}), {}), "C14").odds;
+    const double fine = suspect(assess(board, factsOf({ohms("C10.1", 0.3), Seen{"C14", Damage::None, ""}}), {}), "C14").odds;
+    QVERIFY(seen > 2 * before && seen < 0.95);
+    QVERIFY(fine < before);
+}
+
+// Short stays: this one was innocent (common practice).
+void TestSuspects::whatWasLiftedAndDidNotHelpIsCleared() {
+    const Board board = testing::smallBoard();
+    const auto a = assess(board, factsOf({ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 0.3)}), {});
+    QVERIFY(suspect(a, "C13").cleared);
+    QVERIFY(suspect(a, "C13").odds < 0.3);
+    QVERIFY(!a.suspects.front().cleared);
+    QVERIFY(a.culprit.empty());
+}
+
+void TestSuspects::theShortWentWithTheLastPart() {
+    const Board board = testing::smallBoard();
+    const auto a = assess(board, factsOf({ohms("C10.1", 0.3), Lifted{"C13"}, ohms("C10.1", 0.3), Lifted{"C12"}, ohms("C10.1", 4000)}), {});
+    QCOMPARE(a.culprit, std::string("C12"));
+    QCOMPARE(board.parts[a.suspects.front().part].designator, std::string("C12"));
+    QVERIFY(a.suspects.front().odds > 0.9);
+    QVERIFY(std::any_of(a.next.begin(), a.next.end(), [](const NextMove& m) { return m.kind == MoveKind::Replace && m.place == "C12"; }));
+}
+
+void TestSuspects::assessmentIsPure() {
+    const Board board = testing::smallBoard();
+    const auto facts = factsOf({Complaint{"dead"}, ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 4000)});
+    const auto a = assess(board, facts, {}), b = assess(board, facts, {});
+    QCOMPARE(a.suspects.size(), b.suspects.size());
+    for (std::size_t i = 0; i < a.suspects.size(); ++i) QCOMPARE(a.suspects[i].odds, b.suspects[i].odds);
+    // A struck fact leaves nothing behind.
+    auto struck = facts;
+    struck.push_back({9, 0, Struck{3}});
+    auto without = facts;
+    without.erase(without.begin() + 2);
+    const auto c = assess(board, struck, {}), d = assess(board, without, {});
+    for (std::size_t i = 0; i < c.suspects.size(); ++i) QCOMPARE(c.suspects[i].odds, d.suspects[i].odds);
+}
+
+void TestSuspects::nextMovesFollowTheWork() {
+    const Board board = testing::smallBoard();
+    const auto first = [&](const std::vector<FactBody>& bodies) {
+        const auto a = assess(board, factsOf(bodies), {});
+        return a.next.empty() ? MoveKind::Stop : a.next.front().kind;
+    };
+    const Complaint story{"dead"};
+    QCOMPARE(first({story}), MoveKind::MeasureRail);
+    const auto surveyed = assess(board, factsOf({story, ohms("C10.1", 0.3)}), {});
+    QCOMPARE(surveyed.next.front().kind, MoveKind::Inject);
+    QVERIFY(!surveyed.next.front().risk.empty());
+    QCOMPARE(first({story, ohms("C10.1", 0.3), heatAt(board, {"C13"})}), MoveKind::Lift);
+    QCOMPARE(first({story, ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}}), MoveKind::MeasureAfterLift);
+    QCOMPARE(first({story, ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 3000)}), MoveKind::Replace);
+    QCOMPARE(first({story, ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 3000), Refitted{"C13", true, ""}, ohms("C10.1", 3000)}), MoveKind::Close);
+    // No rail is down: not a short at all; it says so.
+    std::vector<FactBody> healthy{story, SourceShows{12, 0, ""}};
+    for (const NetIndex net : powerNets(board)) healthy.push_back(ohms(board.nets[net].name.c_str(), 5000));
+    QCOMPARE(first(healthy), MoveKind::Stop);
+}
+
+// New switch and old controller is a dead new switch (common practice): the set goes together, the fuse is measured.
+void TestSuspects::switchesGoTogether() {
+    const Board board = testing::smallBoard();
+    std::vector<std::string> replace;
+    for (const Together& t : replaceTogether(board, "Q2"))
+        if (t.replace) replace.push_back(board.parts[t.part].designator);
+    std::sort(replace.begin(), replace.end());
+    QCOMPARE(replace, (std::vector<std::string>{"Q1"}));
+    std::vector<std::string> high;
+    for (const Together& t : replaceTogether(board, "Q1"))
+        if (t.replace) high.push_back(board.parts[t.part].designator);
+    std::sort(high.begin(), high.end());
+    QCOMPARE(high, (std::vector<std::string>{"Q2", "U3"}));
+    QVERIFY(replaceTogether(board, "C10").empty());
+    QVERIFY(replaceTogether(board, "nothing").empty());
+}
+
+void TestSuspects::correctedClassCounts() {
+    const Board board = testing::smallBoard();
+    const auto a = assess(board, factsOf({ohms("C10.1", 0.3), ClassCorrected{"C10", PartClass::TestPoint}, NominalSet{"+3V3", 2.5}}), {});
+    QVERIFY(std::none_of(a.suspects.begin(), a.suspects.end(), [&](const Suspect& s) { return s.part == board.findPart("C10"); }));
+    QCOMPARE(a.down.nominal->value, 2.5);
+}

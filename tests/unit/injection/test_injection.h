@@ -1,0 +1,28 @@
+#pragma once
+
+#include <QObject>
+
+class TestLimits : public QObject {
+    Q_OBJECT
+  private slots:
+    void neverAboveTheRail();
+    void unknownRailsAreCareful();
+    void processorsBehindASwitchAreSpared();
+    void longThinLeadsLimitTheCurrent();
+    void everyLimitHasAReason();
+    void laddersStartLow();
+    void fullAtOnceIsOneStep();
+    void noPlanExceedsItsLimits();
+};
+
+class TestSupervisor : public QObject {
+    Q_OBJECT
+  private slots:
+    void limitsComeBeforeTheOutput();
+    void pulsesThenFinishes();
+    void eachCauseEndsWithTheOutputOff_data();
+    void eachCauseEndsWithTheOutputOff();
+    void lateTelemetryIsNoSilence();
+    void outputThatNobodyWants();
+    void progressRises();
+};

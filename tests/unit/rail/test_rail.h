@@ -1,0 +1,26 @@
+#pragma once
+
+#include <QObject>
+
+class TestStretch : public QObject {
+    Q_OBJECT
+  private slots:
+    void linksJoinNets();
+    void liftedLinksSplit();
+    void closedSwitchesJoin();
+    void groundIsNeverCrossed();
+    void suspectsTouchRailAndGround();
+    void lowestVoltageCounts();
+    void processorsBehindAreSeen();
+    void powerNetsOfTheDemoBoard();
+    void handyPlacesLieOnTheRail();
+};
+
+class TestNetwork : public QObject {
+    Q_OBJECT
+  private slots:
+    void seriesAndParallel();
+    void islandsAreToldApart();
+    void reciprocity();
+    void moreCopperNeverRaisesResistance();
+};

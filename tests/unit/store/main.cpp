@@ -1,0 +1,9 @@
+#include "support/run_all.h"
+#include "unit/store/test_store.h"
+
+#include <QGuiApplication>
+
+int main(int argc, char** argv) {
+    QGuiApplication qt(argc, argv);
+    return ustor::testing::RunAll().add<TestFactLog>().add<TestCasebook>().run(argc, argv);
+}

@@ -1,0 +1,86 @@
+#include "store/case_folder.h"
+#include "store/casebook.h"
+#include "store/report.h"
+#include "support/boards.h"
+#include "unit/store/test_store.h"
+
+#include <QFile>
+#include <QTemporaryDir>
+#include <QTest>
+
+using namespace ustor;
+
+namespace {
+
+void makeCase(const std::filesystem::path& folder, const std::string& title, const std::string& complaint) {
+    auto made = CaseFolder::create(folder, title, testing::smallBoard());
+    QVERIFY(made.ok());
+    QVERIFY(made.value().log->append(Complaint{complaint}, 100).ok());
+}
+
+} // namespace
+
+void TestCasebook::casesAreFoundAgain() {
+    QTemporaryDir folder;
+    const std::filesystem::path base = folder.path().toStdString();
+    makeCase(base / "a", "Wind sensor hub", "no reading since the storm, 100 % dead");
+    makeCase(base / "b", "Greenhouse controller", "valves stuck");
+    auto book = Casebook::open(base);
+    QVERIFY(book.ok());
+    QVERIFY(book.value()->refresh().ok());
+    QCOMPARE(book.value()->find("").value().size(), std::size_t(2));
+    QCOMPARE(book.value()->find("storm hub").value().size(), std::size_t(1));
+    QCOMPARE(book.value()->find("100 %").value().size(), std::size_t(1)); // a percent sign is a percent sign
+    QCOMPARE(book.value()->find("lighthouse").value().size(), std::size_t(0));
+    QVERIFY(book.value()->find("'; DROP TABLE cases; --").ok());
+    QCOMPARE(book.value()->find("").value().size(), std::size_t(2));
+}
+
+void TestCasebook::indexIsMadeAnewFromFolders() {
+    QTemporaryDir folder;
+    const std::filesystem::path base = folder.path().toStdString();
+    makeCase(base / "a", "Synth board", "hum");
+    {
+        auto book = Casebook::open(base);
+        QVERIFY(book.value()->refresh().ok());
+    }
+    std::filesystem::remove(base / "casebook.sqlite");
+    auto book = Casebook::open(base);
+    QVERIFY(book.value()->refresh().ok());
+    QCOMPARE(book.value()->find("hum").value().size(), std::size_t(1));
+    std::filesystem::remove_all(base / "a");
+    QVERIFY(book.value()->refresh().ok());
+    QCOMPARE(book.value()->find("").value().size(), std::size_t(0));
+}
+
+void TestCasebook::newerCasesAreLeftAlone() {
+    QTemporaryDir folder;
+    const std::filesystem::path base = folder.path().toStdString();
+    makeCase(base / "a", "x", "y");
+    QVERIFY(!CaseFolder::create(base / "a", "x", testing::smallBoard()).ok());
+    QFile file(folder.filePath("a/case.json"));
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write("{\"format\":\"ustor-case/2\"}");
+    file.close();
+    const auto opened = CaseFolder::open(base / "a");
+    QVERIFY(!opened.ok());
+    QVERIFY(opened.error().what.find("newer") != std::string::npos);
+    QVERIFY(!CaseFolder::open(base / "nowhere").ok());
+    QCOMPARE(freeCaseFolder(base, "A").filename().string(), std::string("a-2"));
+    QCOMPARE(freeCaseFolder(base, "\u00bf?").filename().string(), std::string("case"));
+}
+
+void TestCasebook::reportIsAPdf() {
+    QTemporaryDir folder;
+    const std::vector<Fact> facts{{1, 1e9, Complaint{"dead <b>loud</b>"}}, {2, 1e9, ReadingTaken{"C10.1", "", {MeterMode::Ohms, ReadingState::Value, 0.3, 0}}}, {3, 1e9, Noted{"slip"}}, {4, 1e9, Struck{3}}};
+    const Assessment a = assess(testing::smallBoard(), facts, {});
+    const ReportInput input{"Report", &facts, &a, {}};
+    const QString html = reportHtml(input);
+    QVERIFY(html.contains("&lt;b&gt;loud")); // a customer's words are words
+    QVERIFY(html.contains("<s>slip</s>"));
+    QVERIFY(html.contains("short"));
+    const std::filesystem::path file = folder.filePath("r.pdf").toStdString();
+    QVERIFY(writeReportPdf(input, file).ok());
+    QVERIFY(std::filesystem::file_size(file) > 2000);
+    QVERIFY(!writeReportPdf(input, folder.filePath("no/such/r.pdf").toStdString()).ok());
+}

@@ -1,0 +1,23 @@
+#pragma once
+
+#include <QObject>
+
+class TestFactLog : public QObject {
+    Q_OBJECT
+  private slots:
+    void acceptedFactsAreOnDisk();
+    void tornLastLine();
+    void unknownKindsAndBadLines();
+    void fullDisk();
+    void oneWriterAtATime();
+    void killedWriterLosesNothing();
+};
+
+class TestCasebook : public QObject {
+    Q_OBJECT
+  private slots:
+    void casesAreFoundAgain();
+    void indexIsMadeAnewFromFolders();
+    void newerCasesAreLeftAlone();
+    void reportIsAPdf();
+};

@@ -1,0 +1,6 @@
+#include "support/run_all.h"
+#include "unit/thermal/test_thermal.h"
+
+int main(int argc, char** argv) {
+    return ustor::testing::RunAll().add<TestRecording>().add<TestRepair>().add<TestRegistration>().add<TestLocate>().run(argc, argv);
+}

@@ -1,0 +1,41 @@
+#pragma once
+
+#include <QObject>
+
+class TestRecording : public QObject {
+    Q_OBJECT
+  private slots:
+    void comesBackAsItWent();
+    void neverOverwrites();
+    void brokenFoldersAreErrors();
+    void cutOffFramesAreToldAndTheRestKept();
+    void powerBetweenReadings();
+};
+
+class TestRepair : public QObject {
+    Q_OBJECT
+  private slots:
+    void frozenFramesAreLeftOut();
+    void jumpsAndDriftAreTakenOut();
+};
+
+class TestRegistration : public QObject {
+    Q_OBJECT
+  private slots:
+    void fourLandmarksFixAPlane();
+    void moreLandmarksTellTheirResidual();
+    void badLandmarksAreErrors();
+    void comesBackAsItWent();
+};
+
+class TestLocate : public QObject {
+    Q_OBJECT
+  private slots:
+    void onePointAtMilliwatts();
+    void throughShutterAndDrift();
+    void clocksApart();
+    void twoPoints();
+    void nothingIsNone();
+    void noPowerIsAnError();
+    void statedSigmaIsHonest();
+};
