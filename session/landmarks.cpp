@@ -8,8 +8,9 @@ std::vector<PartIndex> landmarkParts(const Board& board, Side side, int count) {
     std::vector<PartIndex> candidates;
     const auto visible = [&](const Part& part) {
         const bool through = !part.pads.empty() && part.pads.front().through;
-        const bool marked = part.partClass == PartClass::Connector || part.partClass == PartClass::Inductor ||
-                            part.width_mm * part.height_mm > 12;
+        // On a side without large parts smaller ones have to do: all connectors of an edge lie on one line.
+        const double area = part.width_mm * part.height_mm;
+        const bool marked = part.partClass == PartClass::Connector || part.partClass == PartClass::Inductor || area > (side == Side::Top ? 12 : 2);
         return (part.side == side || through) && marked;
     };
     for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p)

@@ -23,8 +23,9 @@ class CameraServer : public QObject {
 
   private:
     void accept();
-    QTcpServer m_server;
+    // Before the server: its sockets tell of their end while it is destroyed.
     QList<QTcpSocket*> m_sockets;
+    QTcpServer m_server;
     bool m_plugged = true;
 };
 

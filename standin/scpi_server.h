@@ -49,8 +49,9 @@ class ScpiServer : public QObject {
     static bool matches(const QString& pattern, const QString& header);
 
     QString m_identity;
-    QTcpServer m_server;
+    // Before the server: its sockets tell of their end while it is destroyed.
     QList<QTcpSocket*> m_sockets;
+    QTcpServer m_server;
     std::vector<Command> m_commands;
     std::deque<QString> m_errors;
     int m_eventStatus = 0, m_eventEnable = 0, m_requestEnable = 0;

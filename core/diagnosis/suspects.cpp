@@ -33,6 +33,10 @@ double damageFactor(Damage damage) {
     return 1;
 }
 
+/// What is off the board cannot be what still shorts the rail; a short that goes while a part is still on
+/// clears that one, unless the hot air moved something (common practice: rare).
+constexpr double stayedFactor = 1e-6, goneFactor = 2e-3;
+
 /// A leaking chip reads tens of ohms, a broken capacitor or a punched switch nearly nothing (common
 /// practice).
 double partialFactor(PartClass partClass) {
@@ -111,10 +115,10 @@ std::vector<Factor> factorsFor(const CaseState& state, const Stretch& stretch, c
     for (const Dated& d : readings) {
         const bool wasOff = d.reading->liftedThen.contains(part.designator);
         if (wasOff && isDown(d.state))
-            factors.push_back({0.005, "the short stayed when it was off", d.reading->fact});
+            factors.push_back({stayedFactor, "the short stayed when it was off", d.reading->fact});
         else if (!wasOff && d.state == RailState::Healthy && first != readings.end() &&
                  first->reading->fact < d.reading->fact)
-            factors.push_back({0.01, "the short was gone while it was still on", d.reading->fact});
+            factors.push_back({goneFactor, "the short was gone while it was still on", d.reading->fact});
     }
     return factors;
 }
@@ -171,7 +175,10 @@ std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch
     }
     // Something not on the list: no evidence speaks for or against its place.
     suspects.push_back({-1, 0, false, {}});
-    logs.push_back(std::log(parts.empty() ? 1.0 : unlistedShare));
+    const bool wentWithAPart = std::any_of(readings.begin(), readings.end(), [&](const Dated& d) {
+        return d.state == RailState::Healthy && !d.reading->liftedThen.empty();
+    });
+    logs.push_back(std::log(parts.empty() ? 1.0 : unlistedShare * (wentWithAPart ? goneFactor : 1)));
     factors.emplace_back();
 
     const auto odds = normalised(logs);

@@ -42,7 +42,9 @@ void TestLattice::infiniteSquareLattice() {
 }
 
 // The same lattice seen from afar is a sheet of 1 Ohm a square: potential differences follow (I R / 2 pi) ln r.
-// Pass rule: lattice corrections fall as 1/r^2 (4e-3 at r = 8), the rim adds (r / side)^2.
+// Pass rule: lattice corrections fall as 1/r^2 (4e-3 at r = 8); the rim reflects like images two half-widths away, (d / side)^2
+// with d the 24 between the feeds: 2.2 %. Together 3 % of the largest
+// difference between the feeds' surroundings, 0.22 V.
 void TestLattice::infiniteSheet() {
     const ResistorNetwork net = lattice();
     const int c = side / 2;
@@ -56,7 +58,7 @@ void TestLattice::infiniteSheet() {
     const auto grid = [&](int x, int y) { return volts[node(c + x, c + y)]; };
     for (const auto& [ax, ay, bx, by] : {std::array{-4, 0, 4, 0}, {-4, 8, 4, 8}, {-2, 10, 0, -9}, {-20, 6, 0, 0}}) {
         const double expected = sheet(ax, ay) - sheet(bx, by), solved = grid(ax, ay) - grid(bx, by);
-        QVERIFY2(std::fabs(solved - expected) < 0.01 * std::fabs(expected), qPrintable(QString("%1 against %2").arg(solved).arg(expected)));
+        QVERIFY2(std::fabs(solved - expected) < 0.03 * 0.22, qPrintable(QString("%1 against %2").arg(solved).arg(expected)));
     }
 }
 

@@ -25,8 +25,9 @@ class FakeInstrument : public QObject {
     int connections = 0;
 
   private:
-    QTcpServer m_server;
+    // Before the server: its sockets tell of their end while it is destroyed.
     QList<QTcpSocket*> m_sockets;
+    QTcpServer m_server;
 };
 
 } // namespace ustor::testing

@@ -41,7 +41,7 @@ void TestIpcD356::columnsOfTheStandard() {
 
 void TestIpcD356::unitsAndSigns() {
     // CUST 0 counts in 0.0001 inch: 10000 is one inch, 25.4 mm.
-    const auto board = readIpcD356("P  UNITS CUST 0\n327A               C1    -1          A02X+010000Y-005000X0100Y0100R000 S0\n999\n", "inch.356");
+    const auto board = readIpcD356("P  UNITS CUST 0\n327A                C1    -1          A02X+010000Y-005000X0100Y0100R000 S0\n999\n", "inch.356");
     QVERIFY(board.ok());
     const Pad& pad = board.value().parts[0].pads[0];
     QVERIFY(std::fabs(pad.at.x_mm - 25.4) < 1e-9);
@@ -51,8 +51,8 @@ void TestIpcD356::unitsAndSigns() {
 
 void TestIpcD356::longNamesViasAndSkippedRecords() {
     const auto board = readIpcD356("P  NNAME1  A_NET_NAME_OF_MORE_THAN_FOURTEEN\n"
-                                   "327NNAME1            C1    -1          A01X+010000Y+005000X0100Y0100R000 S0\n"
-                                   "317NNAME1            VIA   -    MD0120PA00X+020000Y+005000X0240Y0000R000 S3\n"
+                                   "327NNAME1           C1    -1          A01X+010000Y+005000X0100Y0100R000 S0\n"
+                                   "317NNAME1           VIA   -    MD0120PA00X+020000Y+005000X0240Y0000R000 S3\n"
                                    "017                                   A00X+020000Y+005000\n"
                                    "367                                    D0320UA00X+000000Y+000000\n"
                                    "378 whatever a conductor is\n999\n",

@@ -32,10 +32,11 @@ void TestRegistration::fourLandmarksFixAPlane() {
     const auto r = Registration::fromLandmarks(marks(4, 0, 1), Side::Top);
     QVERIFY(r.ok());
     for (const BoardPoint p : {BoardPoint{30, 30}, {80, 10}, {10, 55}}) {
-        QVERIFY(distance_px(r.value().toImage(p), seen(p)) < 1e-6);
-        QVERIFY(distance_mm(r.value().toBoard(seen(p)), p) < 1e-6);
+        // A hundredth of a pixel: fifty times finer than a careful click.
+        QVERIFY(distance_px(r.value().toImage(p), seen(p)) < 0.01);
+        QVERIFY(distance_mm(r.value().toBoard(seen(p)), p) < 0.01);
     }
-    QVERIFY(r.value().residual_mm() < 1e-6);
+    QVERIFY(r.value().residual_mm() < 0.01);
     QVERIFY(r.value().sigma_mm() > 0.1); // with four the residual says nothing: the usual click is reckoned with
     QVERIFY(std::fabs(r.value().pixelsPerMm({45, 33}) - 1.57) < 0.1);
 }
