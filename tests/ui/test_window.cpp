@@ -25,7 +25,11 @@ namespace {
 struct Window {
     QTemporaryDir folder;
     MainWindow window{std::move(Casebook::open(folder.path().toStdString()).value())};
-    Window() { window.show(); }
+    Window() {
+        window.show();
+        window.activateWindow(); // shortcuts belong to the active window
+        static_cast<void>(QTest::qWaitForWindowActive(&window));
+    }
     void openBoard(const QString& stem = "greenhouse-controller") {
         const QString path = qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/" + stem;
         window.openNew({path + ".356", path + ".centroid.csv"}, stem);
