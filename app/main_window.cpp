@@ -1,9 +1,9 @@
 #include "app/main_window.h"
 
-#include "app/board_view.h"
 #include "app/cases_page.h"
 #include "app/look.h"
 #include "app/output_off.h"
+#include "app/plate_view.h"
 #include "app/strip.h"
 #include "app/workbench.h"
 #include "board/board_files.h"

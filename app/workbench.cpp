@@ -1,10 +1,10 @@
 #include "app/workbench.h"
 
-#include "app/board_view.h"
 #include "app/entry_bar.h"
 #include "app/heat_view.h"
 #include "app/look.h"
 #include "app/next_panel.h"
+#include "app/plate_view.h"
 #include "app/strip.h"
 #include "app/suspect_list.h"
 #include "app/trail_panel.h"
@@ -34,7 +34,7 @@ std::filesystem::path registrationFile(const CaseSession& session, Side side) {
 } // namespace
 
 Workbench::Workbench(QWidget* parent)
-    : QWidget(parent), m_trail(new TrailPanel), m_board(new BoardView), m_heat(new HeatView),
+    : QWidget(parent), m_trail(new TrailPanel), m_board(new PlateView), m_heat(new HeatView),
       m_next(new NextPanel), m_suspects(new SuspectList), m_strip(new Strip), m_entry(new EntryBar),
       m_rails(new QLabel) {
     layOut();
@@ -94,9 +94,9 @@ void Workbench::connectParts() {
     connect(m_suspects, &SuspectList::chosen, this, [this](const QString& part) {
         if (m_session && m_session->board().findPart(part.toStdString()) >= 0) m_board->find(part);
     });
-    connect(m_board, &BoardView::partChosen, this,
+    connect(m_board, &PlateView::partChosen, this,
             [this](const QString& part) { m_suspects->choose(part.toStdString()); });
-    connect(m_board, &BoardView::placeChosen, m_entry, &EntryBar::setPlace);
+    connect(m_board, &PlateView::placeChosen, m_entry, &EntryBar::setPlace);
     connect(m_entry, &EntryBar::noted, this, &Workbench::add);
     connect(m_heat, &HeatView::aligned, this, [this](const std::vector<Landmark>& landmarks) {
         const auto made = Registration::fromLandmarks(landmarks, m_facing);

@@ -11,7 +11,7 @@ class QLabel;
 
 namespace ustor {
 
-class BoardView;
+class PlateView;
 class EntryBar;
 class HeatView;
 class NextPanel;
@@ -33,7 +33,7 @@ class Workbench : public QWidget {
     CaseSession* session() const { return m_session.get(); }
     BenchLink* bench() const { return m_bench.get(); }
     Hands* hands() const { return m_hands.get(); }
-    BoardView& board() const { return *m_board; }
+    PlateView& board() const { return *m_board; }
     HeatView& heat() const { return *m_heat; }
     Strip* strip() const { return m_strip; } ///< placed by the window, on every page
 
@@ -73,7 +73,7 @@ class Workbench : public QWidget {
     std::string m_plus, m_minus, m_readingPlace;
     Side m_facing = Side::Top;
     TrailPanel* m_trail;
-    BoardView* m_board;
+    PlateView* m_board;
     HeatView* m_heat;
     NextPanel* m_next;
     SuspectList* m_suspects;

@@ -1,11 +1,11 @@
 #include "app/look.h"
 #include "app/workbench.h"
 #include "base/random.h"
+#include "board/board_files.h"
 #include "demo/window_walk.h"
 #include "session/practice/auto_walk.h"
-#include "session/practice/standin_process.h"
-#include "board/board_files.h"
 #include "session/practice/demo_case.h"
+#include "session/practice/standin_process.h"
 #include "thermal/step_response.h"
 
 #include <CLI/CLI.hpp>
@@ -29,7 +29,9 @@ void oneWalk(const Board& board, const QStringList& files, std::uint64_t seed, d
     StandInProcess standIn;
     const QTemporaryDir folder;
     auto made = CaseFolder::create(folder.filePath("case").toStdString(), "bench", board);
-    const auto started = standIn.start(programBeside("ustor-standin"), files + QStringList{"--seed", QString::number(seed), "--speed", QString::number(speed)});
+    const auto started =
+        standIn.start(programBeside("ustor-standin"), files + QStringList{"--seed", QString::number(seed),
+                                                                          "--speed", QString::number(speed)});
     Hands hands;
     if (!made || !started || !hands.open(standIn.address().control)) {
         ++tally.unfinished;
@@ -45,7 +47,8 @@ void oneWalk(const Board& board, const QStringList& files, std::uint64_t seed, d
     tally.three += walk.finished && walk.rank >= 1 && walk.rank <= 3;
     tally.naive += walk.finished && walk.hottestPixel == walk.hidden;
     tally.unfinished += !walk.finished;
-    std::printf("  seed %-4llu hidden %-5s %7.3f ohm  rank %d at %3.0f %%  hottest pixel %-5s %s\n", static_cast<unsigned long long>(seed), walk.hidden.c_str(), walk.hiddenOhms, walk.rank,
+    std::printf("  seed %-4llu hidden %-5s %7.3f ohm  rank %d at %3.0f %%  hottest pixel %-5s %s\n",
+                static_cast<unsigned long long>(seed), walk.hidden.c_str(), walk.hiddenOhms, walk.rank,
                 100 * walk.odds, walk.hottestPixel.c_str(), walk.trouble.c_str());
     std::fflush(stdout);
 }
@@ -53,21 +56,27 @@ void oneWalk(const Board& board, const QStringList& files, std::uint64_t seed, d
 void walks(int runs, std::uint64_t seed, double speed) {
     const auto folder = demoFolder();
     if (!folder) return;
-    std::printf("Right part before anything is lifted, %d faults on each of two boards, fresh seeds from %llu:\n", runs, static_cast<unsigned long long>(seed));
+    std::printf(
+        "Right part before anything is lifted, %d faults on each of two boards, fresh seeds from %llu:\n",
+        runs, static_cast<unsigned long long>(seed));
     Tally tally;
     for (const char* stem : {"chart-plotter", "greenhouse-controller"}) {
         const std::string base = (folder.value() / "boards" / stem).string();
         const auto board = readBoardFiles({base + ".356", base + ".centroid.csv"});
         if (!board) continue;
         std::printf(" %s\n", stem);
-        for (int i = 0; i < runs; ++i) oneWalk(board.value(), {QString::fromStdString(base + ".356"), QString::fromStdString(base + ".centroid.csv")}, seed + static_cast<std::uint64_t>(i), speed, tally);
+        for (int i = 0; i < runs; ++i)
+            oneWalk(board.value(),
+                    {QString::fromStdString(base + ".356"), QString::fromStdString(base + ".centroid.csv")},
+                    seed + static_cast<std::uint64_t>(i), speed, tally);
     }
-    std::printf(" of %d: first %d (wanted 80 %%), among the first three %d (wanted 95 %%), unfinished %d; hottest pixel of the last picture right %d times\n\n", tally.runs, tally.first, tally.three,
-                tally.unfinished, tally.naive);
+    std::printf(" of %d: first %d (wanted 80 %%), among the first three %d (wanted 95 %%), unfinished %d; "
+                "hottest pixel of the last picture right %d times\n\n",
+                tally.runs, tally.first, tally.three, tally.unfinished, tally.naive);
 }
 
-/// Time between two turns of the event loop while the demo is played at the wall's own speed: the longest is the
-/// longest that the window did not listen.
+/// Time between two turns of the event loop while the demo is played at the wall's own speed: the longest is
+/// the longest that the window did not listen.
 void liveLoad() {
     const QTemporaryDir folder;
     auto book = Casebook::open(folder.path().toStdString());
@@ -91,7 +100,8 @@ void liveLoad() {
     double seconds = 0;
     walk.at = [&](WindowWalk::Moment moment) {
         if (moment == WindowWalk::Moment::Aligning) {
-            QObject::connect(window.workbench().bench(), &BenchLink::frame, &heartbeat, [&] { frames += counting; });
+            QObject::connect(window.workbench().bench(), &BenchLink::frame, &heartbeat,
+                             [&] { frames += counting; });
             clock.start();
             live.start();
             counting = true;
@@ -109,24 +119,30 @@ void liveLoad() {
         return;
     }
     std::sort(gaps_ms.begin(), gaps_ms.end());
-    std::printf("Live work through the window at 160x120, %.0f s: %.1f frames a second taken; event loop turns: median %.1f ms, 99 of 100 within %.1f ms, longest %.1f ms (wanted at most 50)\n\n", seconds,
-                frames / seconds, gaps_ms[gaps_ms.size() / 2], gaps_ms[gaps_ms.size() * 99 / 100], gaps_ms.back());
+    std::printf("Live work through the window at 160x120, %.0f s: %.1f frames a second taken; event loop "
+                "turns: median %.1f ms, 99 of 100 within %.1f ms, longest %.1f ms (wanted at most 50)\n\n",
+                seconds, frames / seconds, gaps_ms[gaps_ms.size() / 2], gaps_ms[gaps_ms.size() * 99 / 100],
+                gaps_ms.back());
 }
 
-/// The response model's update against the least that any per-pixel method has to do: adding the frame up once.
+/// The response model's update against the least that any per-pixel method has to do: adding the frame up
+/// once.
 void updateCost() {
     constexpr int width = 160, height = 120, frames = 1000;
     Random random(1);
     cv::Mat frame(height, width, CV_32FC1);
-    for (float& v : cv::Mat_<float>(frame)) v = static_cast<float>(random.normal());
+    for (float& v : cv::Mat_<float>(frame))
+        v = static_cast<float>(random.normal());
     QElapsedTimer clock;
     clock.start();
     cv::Mat sum = cv::Mat::zeros(height, width, CV_64FC1);
-    for (int i = 0; i < frames; ++i) cv::add(sum, frame, sum, cv::noArray(), CV_64F);
+    for (int i = 0; i < frames; ++i)
+        cv::add(sum, frame, sum, cv::noArray(), CV_64F);
     const double reference = static_cast<double>(clock.nsecsElapsed());
     StepResponse response(width, height);
     clock.restart();
-    for (int i = 0; i < frames; ++i) response.add(i * 0.04, i % 50 < 25 ? 0.0 : 1.0, frame);
+    for (int i = 0; i < frames; ++i)
+        response.add(i * 0.04, i % 50 < 25 ? 0.0 : 1.0, frame);
     const double update = static_cast<double>(clock.nsecsElapsed());
     clock.restart();
     constexpr int maps = 20;
@@ -136,8 +152,9 @@ void updateCost() {
         touched += response.at(0.6).sigma_k_per_w;
     }
     const double solution = static_cast<double>(clock.nsecsElapsed()) / maps;
-    std::printf("Response model, 160x120: one update costs %.1f times adding the frame to a sum (%.2f of a frame's time at 25 Hz); a map costs %.1f updates\n", update / reference,
-                update / frames / 40e6, solution / (update / frames));
+    std::printf("Response model, 160x120: one update costs %.1f times adding the frame to a sum (%.2f of a "
+                "frame's time at 25 Hz); a map costs %.1f updates\n",
+                update / reference, update / frames / 40e6, solution / (update / frames));
     if (touched < 0) std::printf("\n"); // the work above is kept by its use here
 }
 

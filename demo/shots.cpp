@@ -1,5 +1,5 @@
-#include "app/board_view.h"
 #include "app/look.h"
+#include "app/plate_view.h"
 #include "app/workbench.h"
 #include "demo/window_walk.h"
 

@@ -1,7 +1,7 @@
 #include "demo/window_walk.h"
 
-#include "app/board_view.h"
 #include "app/heat_view.h"
+#include "app/plate_view.h"
 #include "app/workbench.h"
 #include "base/random.h"
 

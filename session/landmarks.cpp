@@ -10,7 +10,8 @@ std::vector<PartIndex> landmarkParts(const Board& board, Side side, int count) {
         const bool through = !part.pads.empty() && part.pads.front().through;
         // On a side without large parts smaller ones have to do: all connectors of an edge lie on one line.
         const double area = part.width_mm * part.height_mm;
-        const bool marked = part.partClass == PartClass::Connector || part.partClass == PartClass::Inductor || area > (side == Side::Top ? 12 : 2);
+        const bool marked = part.partClass == PartClass::Connector || part.partClass == PartClass::Inductor ||
+                            area > (side == Side::Top ? 12 : 2);
         return (part.side == side || through) && marked;
     };
     for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p)

@@ -5,5 +5,12 @@
 
 int main(int argc, char** argv) {
     QCoreApplication qt(argc, argv);
-    return ustor::testing::RunAll().add<TestCopper>().add<TestLattice>().add<TestPlate>().add<TestNoise>().add<TestSpice>().add<TestRealBoard>().run(argc, argv);
+    return ustor::testing::RunAll()
+        .add<TestCopper>()
+        .add<TestLattice>()
+        .add<TestPlate>()
+        .add<TestNoise>()
+        .add<TestSpice>()
+        .add<TestRealBoard>()
+        .run(argc, argv);
 }

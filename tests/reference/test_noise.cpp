@@ -9,8 +9,8 @@
 
 using namespace ustor;
 
-// Difference of on and off means at half duty: deviation 2 sigma / sqrt(N) (Breitenstein, Warta, Langenkamp, Lock-in
-// Thermography, Springer, from memory). Drawn, and against what the plan reckons with.
+// Difference of on and off means at half duty: deviation 2 sigma / sqrt(N) (Breitenstein, Warta, Langenkamp,
+// Lock-in Thermography, Springer, from memory). Drawn, and against what the plan reckons with.
 void TestNoise::onOffDifference() {
     Random random(21);
     constexpr int frames = 500, trials = 4000;
@@ -18,7 +18,8 @@ void TestNoise::onOffDifference() {
     double squares = 0;
     for (int t = 0; t < trials; ++t) {
         double on = 0, off = 0;
-        for (int i = 0; i < frames; ++i) (i % 50 < 25 ? on : off) += sigma * random.normal();
+        for (int i = 0; i < frames; ++i)
+            (i % 50 < 25 ? on : off) += sigma * random.normal();
         const double difference = (on - off) / (frames / 2.0);
         squares += difference * difference;
     }
@@ -31,7 +32,8 @@ void TestNoise::onOffDifference() {
     QVERIFY(std::fabs(wattsToSee(twice, 10).value / wattsToSee(camera, 10).value - 2) < 1e-9);
 }
 
-// The response's stated deviation is what many pixels of pure noise show. Pass rule: 4800 pixels, four standard errors.
+// The response's stated deviation is what many pixels of pure noise show. Pass rule: 4800 pixels, four
+// standard errors.
 void TestNoise::responseStatesItsOwnNoise() {
     constexpr int width = 80, height = 60;
     StepResponse response(width, height);
@@ -39,7 +41,8 @@ void TestNoise::responseStatesItsOwnNoise() {
     constexpr double sigma = 0.05;
     for (int f = 0; f < 500; ++f) {
         cv::Mat frame(height, width, CV_32FC1);
-        for (float& v : cv::Mat_<float>(frame)) v = static_cast<float>(sigma * random.normal());
+        for (float& v : cv::Mat_<float>(frame))
+            v = static_cast<float>(sigma * random.normal());
         const double t = f / 25.0;
         response.add(t, std::fmod(t, 2.0) < 1 ? 0.0 : 0.02, frame);
     }
@@ -48,13 +51,15 @@ void TestNoise::responseStatesItsOwnNoise() {
     for (const double seconds : {0.3, 1.2, 5.0}) {
         const auto maps = response.at(seconds);
         const double drawn = cv::norm(maps.rise_k_per_w) / std::sqrt(static_cast<double>(width * height));
-        QVERIFY2(std::fabs(drawn / maps.sigma_k_per_w - 1) < 0.06, qPrintable(QString("%1 s: %2 against %3").arg(seconds).arg(drawn).arg(maps.sigma_k_per_w)));
+        QVERIFY2(std::fabs(drawn / maps.sigma_k_per_w - 1) < 0.06,
+                 qPrintable(QString("%1 s: %2 against %3").arg(seconds).arg(drawn).arg(maps.sigma_k_per_w)));
     }
 }
 
-// Kay, Estimation Theory: the variance of a place is at least sigma^2 / sum (dA/dx)^2. Setting: a Gaussian spot of
-// deviation 1.6 px and height 1 on white noise of 0.05; the bound is computed here from the spot itself, with height,
-// width and ground unknown too but uncorrelated with the place by symmetry. Wanted: rms error at most 1.5 times the bound.
+// Kay, Estimation Theory: the variance of a place is at least sigma^2 / sum (dA/dx)^2. Setting: a Gaussian
+// spot of deviation 1.6 px and height 1 on white noise of 0.05; the bound is computed here from the spot
+// itself, with height, width and ground unknown too but uncorrelated with the place by symmetry. Wanted: rms
+// error at most 1.5 times the bound.
 void TestNoise::spotsComeNearTheCramerRaoBound() {
     constexpr int size = 40;
     constexpr double w = 1.6, sigma = 0.05;

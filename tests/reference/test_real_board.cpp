@@ -13,12 +13,13 @@
 
 using namespace ustor;
 
-// A board that nobody here drew, written by an independent program: the tutorial board in the documentation of a
-// general-purpose open-source layout editor from the distribution's packages, exported by that editor as IPC-D-356 and
-// as a centroid list.
+// A board that nobody here drew, written by an independent program: the tutorial board in the documentation
+// of a general-purpose open-source layout editor from the distribution's packages, exported by that editor as
+// IPC-D-356 and as a centroid list.
 void TestRealBoard::netlistAndCentroidsOfAnIndependentWriter() {
     const QString source = "/usr/share/doc/pcb-rnd/tutorial/15_no_sch/step6.lht.gz";
-    if (QStandardPaths::findExecutable("pcb-rnd").isEmpty() || !QFile::exists(source)) QSKIP("the layout editor (package pcb-rnd) is not on this machine");
+    if (QStandardPaths::findExecutable("pcb-rnd").isEmpty() || !QFile::exists(source))
+        QSKIP("the layout editor (package pcb-rnd) is not on this machine");
     QTemporaryDir folder;
     QProcess unpack;
     unpack.setStandardOutputFile(folder.filePath("board.lht"));
@@ -26,11 +27,13 @@ void TestRealBoard::netlistAndCentroidsOfAnIndependentWriter() {
     QVERIFY(unpack.waitForFinished());
     QProcess editor;
     editor.setWorkingDirectory(folder.path());
-    for (const QStringList& exporter : {QStringList{"-x", "IPC-D-356", "board.lht"}, QStringList{"-x", "XY", "--xy-unit", "mm", "board.lht"}}) {
+    for (const QStringList& exporter : {QStringList{"-x", "IPC-D-356", "board.lht"},
+                                        QStringList{"-x", "XY", "--xy-unit", "mm", "board.lht"}}) {
         editor.start("pcb-rnd", exporter);
         QVERIFY(editor.waitForFinished(60000));
     }
-    if (!QFile::exists(folder.filePath("board.net")) || !QFile::exists(folder.filePath("board.xy"))) QSKIP("the editor exported nothing here");
+    if (!QFile::exists(folder.filePath("board.net")) || !QFile::exists(folder.filePath("board.xy")))
+        QSKIP("the editor exported nothing here");
 
     const std::string base = folder.path().toStdString();
     const auto read = readBoardFiles({base + "/board.net", base + "/board.xy"});

@@ -16,7 +16,8 @@ using namespace ustor;
 
 namespace {
 
-/// Solves a netlist's operating point with the SPICE engine; node voltages by name. Empty when it is not there.
+/// Solves a netlist's operating point with the SPICE engine; node voltages by name. Empty when it is not
+/// there.
 QHash<QString, double> spice(const QString& netlist) {
     QHash<QString, double> volts;
     QTemporaryDir folder;
@@ -27,7 +28,9 @@ QHash<QString, double> spice(const QString& netlist) {
     QProcess engine;
     engine.start("ngspice", {"-b", file.fileName()});
     if (!engine.waitForFinished(60000)) return volts;
-    static const QRegularExpression line("^\\s*v\\((n\\d+)\\)\\s*=\\s*([-+0-9.eE]+)", QRegularExpression::MultilineOption | QRegularExpression::CaseInsensitiveOption);
+    static const QRegularExpression line("^\\s*v\\((n\\d+)\\)\\s*=\\s*([-+0-9.eE]+)",
+                                         QRegularExpression::MultilineOption |
+                                             QRegularExpression::CaseInsensitiveOption);
     auto matches = line.globalMatch(QString::fromUtf8(engine.readAllStandardOutput()));
     while (matches.hasNext()) {
         const auto m = matches.next();
@@ -36,12 +39,14 @@ QHash<QString, double> spice(const QString& netlist) {
     return volts;
 }
 
-bool engineMissing() { return QStandardPaths::findExecutable("ngspice").isEmpty(); }
+bool engineMissing() {
+    return QStandardPaths::findExecutable("ngspice").isEmpty();
+}
 
 } // namespace
 
-// An independent solver for the same DC network: a SPICE engine from the distribution's packages. Pass rule: its printed
-// digits (six) and its gmin of 1e-12 S, 1e-5 of the largest voltage.
+// An independent solver for the same DC network: a SPICE engine from the distribution's packages. Pass rule:
+// its printed digits (six) and its gmin of 1e-12 S, 1e-5 of the largest voltage.
 void TestSpice::sameNetworkSameVoltages() {
     if (engineMissing()) QSKIP("no SPICE engine (package ngspice) on this machine");
     constexpr int nodes = 60;
@@ -56,10 +61,13 @@ void TestSpice::sameNetworkSameVoltages() {
         const auto name = [](int n) { return n == 0 ? QString("0") : "n" + QString::number(n); };
         text += QString("R%1 %2 %3 %4\n").arg(++count).arg(name(a), name(b)).arg(ohms, 0, 'g', 12);
     };
-    for (int i = 1; i < nodes; ++i) connect(i, random.below(i));
-    for (int i = 0; i < 100; ++i) connect(random.below(nodes), random.below(nodes));
+    for (int i = 1; i < nodes; ++i)
+        connect(i, random.below(i));
+    for (int i = 0; i < 100; ++i)
+        connect(random.below(nodes), random.below(nodes));
     text += "I1 0 n17 2\nI2 n40 0 0.5\n.control\nset numdgt=9\nop\n";
-    for (int i = 1; i < nodes; ++i) text += QString("print v(n%1)\n").arg(i);
+    for (int i = 1; i < nodes; ++i)
+        text += QString("print v(n%1)\n").arg(i);
     text += ".endc\n.end\n";
     const auto reference = spice(text);
     QCOMPARE(reference.size(), nodes - 1);
@@ -69,14 +77,20 @@ void TestSpice::sameNetworkSameVoltages() {
     const auto volts = net.solve(amps, 0);
     QVERIFY(volts.ok());
     double most = 0;
-    for (const double v : volts.value()) most = std::max(most, std::fabs(v));
+    for (const double v : volts.value())
+        most = std::max(most, std::fabs(v));
     for (int i = 1; i < nodes; ++i) {
         const double expected = reference["n" + QString::number(i)];
-        QVERIFY2(std::fabs(volts.value()[static_cast<std::size_t>(i)] - expected) < 1e-5 * most, qPrintable(QString("node %1: %2 against %3").arg(i).arg(volts.value()[static_cast<std::size_t>(i)]).arg(expected)));
+        QVERIFY2(std::fabs(volts.value()[static_cast<std::size_t>(i)] - expected) < 1e-5 * most,
+                 qPrintable(QString("node %1: %2 against %3")
+                                .arg(i)
+                                .arg(volts.value()[static_cast<std::size_t>(i)])
+                                .arg(expected)));
     }
 }
 
-// The simulated board's own solver against the core's, on a rail small enough to write down by hand: lead, fuse, fault.
+// The simulated board's own solver against the core's, on a rail small enough to write down by hand: lead,
+// fuse, fault.
 void TestSpice::simulatedBoardAgrees() {
     Board board;
     testing::addNet(board, "GND");
@@ -85,10 +99,13 @@ void TestSpice::simulatedBoardAgrees() {
     testing::addChip(board, "C2", PartClass::CeramicCapacitor, {30, 5}, "OUT_5V", "GND", 1, 0.5);
     const standin::Circuit circuit(board, *standin::faultAt(board, "C2", 0.25), 1);
     const auto response = circuit.drive(*board.findPad("F1.1"), *board.findPad("C2.2"));
-    // Fuse of 12 mOhm within its 0.7 to 1.4 spread, 23 mm of rail copper at 0.15 mOhm/mm, the fault of 250 mOhm.
+    // Fuse of 12 mOhm within its 0.7 to 1.4 spread, 23 mm of rail copper at 0.15 mOhm/mm, the fault of 250
+    // mOhm.
     QVERIFY(response.connected);
-    QVERIFY2(response.ohms > 0.25 + 0.0084 + 0.003 && response.ohms < 0.25 + 0.0168 + 0.005, qPrintable(QString::number(response.ohms)));
+    QVERIFY2(response.ohms > 0.25 + 0.0084 + 0.003 && response.ohms < 0.25 + 0.0168 + 0.005,
+             qPrintable(QString::number(response.ohms)));
     double watts = 0;
-    for (const auto& heat : circuit.heatOf(response)) watts += heat.wattsPerAmp2;
+    for (const auto& heat : circuit.heatOf(response))
+        watts += heat.wattsPerAmp2;
     QVERIFY(std::fabs(watts - response.ohms) < 1e-6); // all the power is somewhere: P = I^2 R
 }

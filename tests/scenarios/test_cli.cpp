@@ -68,10 +68,12 @@ void TestCli::answersInJson() {
     const QString file = folder.filePath("x.board.json");
     QCOMPARE(cli(QStringList{"board", "convert", "-o", file} + plotter()).code, 0);
     QCOMPARE(cli({"--json", "board", "show", file}).json()["pads"], board["pads"]);
-    const auto plan = cli({"--json", "plan", "inject", file, "--rail", "VMAIN_12V", "--fault-ohms", "0.3"}).json();
+    const auto plan =
+        cli({"--json", "plan", "inject", file, "--rail", "VMAIN_12V", "--fault-ohms", "0.3"}).json();
     QVERIFY(plan["limit_volts"].toDouble() <= 1.3);
     QVERIFY(!plan["steps"].toArray().isEmpty());
-    for (const auto& bound : plan["volt_bounds"].toArray()) QVERIFY(!bound.toObject()["reason"].toString().isEmpty());
+    for (const auto& bound : plan["volt_bounds"].toArray())
+        QVERIFY(!bound.toObject()["reason"].toString().isEmpty());
 }
 
 void TestCli::locatesInARecording() {
@@ -81,13 +83,17 @@ void TestCli::locatesInARecording() {
     const Recording recording = testing::render({{{30.4, 20.6}, 0.05}}, settings);
     {
         auto writer = RecordingWriter::create(folder.filePath("r").toStdString(), recording.info);
-        for (const auto& f : recording.frames) QVERIFY(writer.value()->add(f).ok());
-        for (const auto& s : recording.supply) QVERIFY(writer.value()->add(s).ok());
+        for (const auto& f : recording.frames)
+            QVERIFY(writer.value()->add(f).ok());
+        for (const auto& s : recording.supply)
+            QVERIFY(writer.value()->add(s).ok());
     }
     const Said said = cli({"--json", "thermal", "locate", folder.filePath("r")});
     QCOMPARE(said.code, 0);
     QCOMPARE(said.json()["verdict"].toString(), QString("point"));
     const auto source = said.json()["sources"].toArray().first().toObject();
-    QVERIFY(std::hypot(source["image_px"].toArray()[0].toDouble() - 30.4, source["image_px"].toArray()[1].toDouble() - 20.6) < 0.3);
-    for (const char* member : {"sigma_px", "power_mw", "snr", "in_path"}) QVERIFY2(source.contains(member), member);
+    QVERIFY(std::hypot(source["image_px"].toArray()[0].toDouble() - 30.4,
+                       source["image_px"].toArray()[1].toDouble() - 20.6) < 0.3);
+    for (const char* member : {"sigma_px", "power_mw", "snr", "in_path"})
+        QVERIFY2(source.contains(member), member);
 }

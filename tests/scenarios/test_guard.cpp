@@ -22,7 +22,9 @@ struct Bench {
     Hands hands;
     bool start() {
         const QString boards = qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/greenhouse-controller";
-        const auto started = process.start(programBeside("ustor-standin"), {boards + ".356", boards + ".centroid.csv", "--fault", "C10", "--ohms", "0.3"});
+        const auto started =
+            process.start(programBeside("ustor-standin"),
+                          {boards + ".356", boards + ".centroid.csv", "--fault", "C10", "--ohms", "0.3"});
         return started.ok() && hands.open(process.address().control).ok() && hands.leads("L2.2", "J1.2").ok();
     }
     bool outputOn() { return hands.ask({{"do", "state"}}).value()["output"].toBool(); }
@@ -31,8 +33,10 @@ struct Bench {
 /// A stand-in for the window, in a process of its own: it tells the guard to switch on and keeps the beat.
 /// Played by a shell, so that it can be killed and stopped like any process.
 QString fakeWindow(const QString& guard, const SocketAddress& supply) {
-    return QString("( sleep 0.6; echo '{\"do\":\"cap\",\"volts\":1.3,\"amps\":2}'; echo '{\"do\":\"limits\",\"volts\":1,\"amps\":0.5,\"over_volts\":1.1}'; echo '{\"do\":\"on\"}'; "
-                   "while true; do sleep 0.1; echo '{\"do\":\"beat\"}'; done ) | %1 --supply %2 > /dev/null")
+    return QString(
+               "( sleep 0.6; echo '{\"do\":\"cap\",\"volts\":1.3,\"amps\":2}'; echo "
+               "'{\"do\":\"limits\",\"volts\":1,\"amps\":0.5,\"over_volts\":1.1}'; echo '{\"do\":\"on\"}'; "
+               "while true; do sleep 0.1; echo '{\"do\":\"beat\"}'; done ) | %1 --supply %2 > /dev/null")
         .arg(guard, supply.text());
 }
 
@@ -75,9 +79,11 @@ void TestGuard::offWithinASecondAndAHalf() {
     Bench bench;
     QVERIFY(bench.start());
     QProcess window;
-    // Each piece of the shell's pipe in one process group of its own but for the guard, as the real window starts it.
+    // Each piece of the shell's pipe in one process group of its own but for the guard, as the real window
+    // starts it.
     window.setChildProcessModifier([] { ::setpgid(0, 0); });
-    window.start("/bin/sh", {"-c", fakeWindow("setsid -w " + programBeside("ustor-guard"), bench.process.address().supply)});
+    window.start("/bin/sh", {"-c", fakeWindow("setsid -w " + programBeside("ustor-guard"),
+                                              bench.process.address().supply)});
     QVERIFY(window.waitForStarted());
     QVERIFY(waitUntil([&] { return bench.outputOn(); }, 5000));
     QTest::qWait(300);

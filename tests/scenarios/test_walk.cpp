@@ -24,9 +24,14 @@ struct Practice {
 
     bool start(const QString& board, const QStringList& more) {
         const QString stem = qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/" + board;
-        if (!standIn.start(programBeside("ustor-standin"), QStringList{stem + ".356", stem + ".centroid.csv"} + more).ok()) return false;
+        if (!standIn
+                 .start(programBeside("ustor-standin"),
+                        QStringList{stem + ".356", stem + ".centroid.csv"} + more)
+                 .ok())
+            return false;
         if (!hands.open(standIn.address().control).ok()) return false;
-        auto made = CaseFolder::create(folder.filePath("case").toStdString(), "practice", testing::demoBoard(board.toStdString()));
+        auto made = CaseFolder::create(folder.filePath("case").toStdString(), "practice",
+                                       testing::demoBoard(board.toStdString()));
         if (!made.ok()) return false;
         session = std::make_unique<CaseSession>(std::move(made.value()), Knowledge{});
         bench = std::make_unique<BenchLink>(programBeside("ustor-guard"));
@@ -41,8 +46,10 @@ void TestWalk::findsTheHiddenPart_data() {
     QTest::addColumn<QString>("board");
     QTest::addColumn<QString>("part");
     QTest::addColumn<double>("ohms");
-    QTest::newRow("a small capacitor nobody thinks of") << "chart-plotter" << "C76" << 0.18;
-    QTest::newRow("a chip") << "greenhouse-controller" << "U6" << 0.5;
+    QTest::newRow("a small capacitor nobody thinks of") << "chart-plotter"
+                                                        << "C76" << 0.18;
+    QTest::newRow("a chip") << "greenhouse-controller"
+                            << "U6" << 0.5;
 }
 
 // The whole job on sockets: survey, injection, heat, ranking, lifting, proof. Real time times three.
@@ -61,14 +68,16 @@ void TestWalk::findsTheHiddenPart() {
     QCOMPARE(walk.lifted, 1);
     QVERIFY(practice.session->assessment().state.closed.has_value());
     // The recording can be read again and says the same from the file.
-    const auto recording = std::filesystem::exists(practice.session->folder().path / "recordings" / "01" / "recording.json");
+    const auto recording =
+        std::filesystem::exists(practice.session->folder().path / "recordings" / "01" / "recording.json");
     QVERIFY(recording);
 }
 
 void TestWalk::pulledCableEndsAnInjectionSafely() {
     Practice practice;
     QVERIFY(practice.start("greenhouse-controller", {"--fault", "C10", "--ohms", "0.3"}));
-    QVERIFY(waitUntil([&] { return practice.bench->supply().isConnected() && practice.bench->camera().isConnected(); }));
+    QVERIFY(waitUntil(
+        [&] { return practice.bench->supply().isConnected() && practice.bench->camera().isConnected(); }));
     QVERIFY(practice.hands.leads("L2.2", "J1.2").ok());
     const Board& board = practice.session->board();
     InjectionRun::Settings settings;
@@ -81,5 +90,9 @@ void TestWalk::pulledCableEndsAnInjectionSafely() {
     QVERIFY(practice.hands.ask({{"do", "unplug"}, {"what", "camera"}}).ok());
     QVERIFY(waitUntil([&] { return outcome.has_value(); }));
     QCOMPARE(outcome->cause, StopCause::CameraLost);
-    QVERIFY(waitUntil([&] { return !practice.hands.ask({{"do", "state"}}).value()["output"].toBool(); }, 1500));
+    QVERIFY(waitUntil(
+        [&] {
+            return !practice.hands.ask({{"do", "state"}}).value()["output"].toBool();
+        },
+        1500));
 }

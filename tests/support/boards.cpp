@@ -14,8 +14,8 @@ NetIndex addNet(Board& board, const std::string& name) {
     return static_cast<NetIndex>(board.nets.size()) - 1;
 }
 
-Part& addChip(Board& board, const std::string& designator, PartClass partClass, BoardPoint at, const std::string& netA, const std::string& netB,
-              double length_mm, double width_mm) {
+Part& addChip(Board& board, const std::string& designator, PartClass partClass, BoardPoint at,
+              const std::string& netA, const std::string& netB, double length_mm, double width_mm) {
     Part part;
     part.designator = designator;
     part.partClass = partClass;
@@ -23,8 +23,10 @@ Part& addChip(Board& board, const std::string& designator, PartClass partClass, 
     part.width_mm = length_mm;
     part.height_mm = width_mm;
     const double half = length_mm / 2;
-    part.pads.push_back({"1", {at.x_mm - half, at.y_mm}, addNet(board, netA), Side::Top, false, 0.4, width_mm, 0});
-    part.pads.push_back({"2", {at.x_mm + half, at.y_mm}, addNet(board, netB), Side::Top, false, 0.4, width_mm, 0});
+    part.pads.push_back(
+        {"1", {at.x_mm - half, at.y_mm}, addNet(board, netA), Side::Top, false, 0.4, width_mm, 0});
+    part.pads.push_back(
+        {"2", {at.x_mm + half, at.y_mm}, addNet(board, netB), Side::Top, false, 0.4, width_mm, 0});
     board.parts.push_back(part);
     return board.parts.back();
 }
@@ -53,7 +55,9 @@ Board smallBoard() {
     addChip(board, "C3", PartClass::CeramicCapacitor, {30, 25}, "+1V0_CORE", "GND");
     addChip(board, "C4", PartClass::CeramicCapacitor, {33, 25}, "+1V0_CORE", "GND");
     addChip(board, "U1", PartClass::Processor, {40, 25}, "+1V0_CORE", "GND", 12, 12);
-    for (int i = 0; i < 6; ++i) addChip(board, "C" + std::to_string(10 + i), PartClass::CeramicCapacitor, {10 + 3.0 * i, 8}, "+3V3", "GND");
+    for (int i = 0; i < 6; ++i)
+        addChip(board, "C" + std::to_string(10 + i), PartClass::CeramicCapacitor, {10 + 3.0 * i, 8}, "+3V3",
+                "GND");
     addChip(board, "U2", PartClass::Ic, {34, 8}, "+3V3", "GND", 5, 5);
     addChip(board, "R1", PartClass::Resistor, {42, 8}, "+3V3", "LG");
     return board;

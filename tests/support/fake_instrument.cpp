@@ -18,18 +18,21 @@ FakeInstrument::FakeInstrument() {
             while (socket->canReadLine()) {
                 const QString line = QString::fromLatin1(socket->readLine()).trimmed();
                 heard << line;
-                if (const QString reply = answer(line); !reply.isNull()) socket->write(reply.toLatin1() + '\n');
+                if (const QString reply = answer(line); !reply.isNull())
+                    socket->write(reply.toLatin1() + '\n');
             }
         });
     });
 }
 
 void FakeInstrument::cut() {
-    for (QTcpSocket* socket : QList<QTcpSocket*>(m_sockets)) socket->abort();
+    for (QTcpSocket* socket : QList<QTcpSocket*>(m_sockets))
+        socket->abort();
 }
 
 void FakeInstrument::send(const QByteArray& raw) {
-    for (QTcpSocket* socket : std::as_const(m_sockets)) socket->write(raw);
+    for (QTcpSocket* socket : std::as_const(m_sockets))
+        socket->write(raw);
 }
 
 } // namespace ustor::testing

@@ -36,7 +36,8 @@ Recording render(const std::vector<RenderedSource>& sources, const RenderSetting
             continue;
         }
         std::vector<double> course(static_cast<std::size_t>(steps));
-        for (int i = 0; i < steps; ++i) course[static_cast<std::size_t>(i)] = rise(s, i / 4.0, t, pulse);
+        for (int i = 0; i < steps; ++i)
+            course[static_cast<std::size_t>(i)] = rise(s, i / 4.0, t, pulse);
         const double common = 298.15 + s.drift_k_per_s * t + (s.jumpAt_s >= 0 && t >= s.jumpAt_s ? 0.5 : 0);
         cv::Mat picture(s.height, s.width, CV_16UC1);
         for (int y = 0; y < s.height; ++y)
@@ -45,14 +46,16 @@ Recording render(const std::vector<RenderedSource>& sources, const RenderSetting
                 for (const auto& source : sources) {
                     const double at = 4 * std::hypot(x - source.at.x_px, y - source.at.y_px);
                     const auto i = static_cast<std::size_t>(at);
-                    kelvin += source.watts * (course[i] + (at - std::floor(at)) * (course[i + 1] - course[i]));
+                    kelvin +=
+                        source.watts * (course[i] + (at - std::floor(at)) * (course[i + 1] - course[i]));
                 }
                 picture.at<std::uint16_t>(y, x) = static_cast<std::uint16_t>(std::lround(kelvin * 100));
             }
         recording.frames.push_back({t, picture});
     }
     double total = 0;
-    for (const auto& source : sources) total += source.watts;
+    for (const auto& source : sources)
+        total += source.watts;
     if (sources.empty()) total = 0.01; // power flows somewhere out of the picture
     for (double t = 0; t < s.seconds + 0.2; t += 0.02) {
         const double phase = std::fmod(t, pulse);

@@ -7,7 +7,8 @@
 
 namespace ustor::testing {
 
-/// Runs every class of a test program, shuffled by nothing and stopped by nothing; the number of failures is the exit.
+/// Runs every class of a test program, shuffled by nothing and stopped by nothing; the number of failures is
+/// the exit.
 class RunAll {
   public:
     template <class T> RunAll& add() {
@@ -16,7 +17,8 @@ class RunAll {
     }
     int run(int argc, char** argv) {
         int failed = 0;
-        for (const auto& test : m_tests) failed += QTest::qExec(test.get(), argc, argv);
+        for (const auto& test : m_tests)
+            failed += QTest::qExec(test.get(), argc, argv);
         return failed;
     }
 

@@ -4,6 +4,8 @@
 
 namespace ustor::testing {
 
-bool waitUntil(const std::function<bool()>& holds, int milliseconds) { return QTest::qWaitFor(holds, milliseconds); }
+bool waitUntil(const std::function<bool()>& holds, int milliseconds) {
+    return QTest::qWaitFor(holds, milliseconds);
+}
 
 } // namespace ustor::testing

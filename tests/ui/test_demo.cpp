@@ -59,7 +59,8 @@ void TestDemo::escapeSwitchesOffFromAnywhere() {
         QVERIFY(waitUntil([&] { return stand()["output"].toBool(); }));
         QDialog dialog(&window);
         if (inDialog) dialog.open();
-        QTest::keyClick(inDialog ? static_cast<QWidget*>(&dialog) : static_cast<QWidget*>(&window), Qt::Key_Escape);
+        QTest::keyClick(inDialog ? static_cast<QWidget*>(&dialog) : static_cast<QWidget*>(&window),
+                        Qt::Key_Escape);
         QVERIFY(waitUntil([&] { return !stand()["output"].toBool(); }, 1000));
     }
     // The large control does the same, and closing the window too.

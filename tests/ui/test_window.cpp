@@ -1,6 +1,6 @@
-#include "app/board_view.h"
 #include "app/look.h"
 #include "app/main_window.h"
+#include "app/plate_view.h"
 #include "app/workbench.h"
 #include "support/boards.h"
 #include "support/wait.h"
@@ -48,7 +48,9 @@ struct Window {
 /// WCAG 2.1 contrast ratio of two colours.
 double contrast(const QColor& a, const QColor& b) {
     const auto luminance = [](const QColor& c) {
-        const auto linear = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+        const auto linear = [](double v) {
+            return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
+        };
         return 0.2126 * linear(c.redF()) + 0.7152 * linear(c.greenF()) + 0.0722 * linear(c.blueF());
     };
     const double la = luminance(a), lb = luminance(b);
@@ -102,10 +104,14 @@ void TestWindow::readingsAreTypedAndTakenBack() {
 void TestWindow::wrongEntriesAreToldAndKept() {
     Window w;
     w.openBoard();
-    for (const auto& [place, kind, value] : {std::tuple{"L2.2", "ohms", "lots"}, {"", "ohms", "5"}, {"", "plug-in V A", "5"}, {"", "note", ""}}) {
+    for (const auto& [place, kind, value] : {std::tuple{"L2.2", "ohms", "lots"},
+                                             {"", "ohms", "5"},
+                                             {"", "plug-in V A", "5"},
+                                             {"", "note", ""}}) {
         w.type(place, kind, value);
         QVERIFY2(w.session().facts().empty(), value);
-        QCOMPARE(w.child<QLineEdit>("entryValue")->text(), QString(value)); // what was typed stays to be mended
+        QCOMPARE(w.child<QLineEdit>("entryValue")->text(),
+                 QString(value)); // what was typed stays to be mended
     }
 }
 
@@ -128,7 +134,7 @@ void TestWindow::caseIsFoundAgain() {
 void TestWindow::boardCanBeWalkedByKeyboard() {
     Window w;
     w.openBoard();
-    BoardView& board = w.window.workbench().board();
+    PlateView& board = w.window.workbench().board();
     board.setFocus();
     const QPointF before = board.toView({40, 30});
     QTest::keyClick(&board, Qt::Key_Right);
@@ -165,6 +171,7 @@ void TestWindow::textIsReadable() {
 void TestWindow::figuresAreTabular() {
     for (const QFont& font : {Look::small(), Look::text(), Look::large(), Look::bold(Look::text())}) {
         const QFontMetricsF metrics(font);
-        for (const QChar digit : QString("0123456789")) QCOMPARE(metrics.horizontalAdvance(digit), metrics.horizontalAdvance('0'));
+        for (const QChar digit : QString("0123456789"))
+            QCOMPARE(metrics.horizontalAdvance(digit), metrics.horizontalAdvance('0'));
     }
 }

@@ -38,10 +38,12 @@ class TestBase : public QObject {
         QFETCH(double, value);
         const auto read = quantityFromText(text.toStdString());
         QVERIFY2(read, qPrintable(text));
-        QVERIFY2(std::fabs(*read - value) <= 1e-12 * std::max(1.0, std::fabs(value)), qPrintable(QString::number(*read, 'g', 17)));
+        QVERIFY2(std::fabs(*read - value) <= 1e-12 * std::max(1.0, std::fabs(value)),
+                 qPrintable(QString::number(*read, 'g', 17)));
     }
     void entriesThatAreNone() {
-        for (const char* text : {"", "abc", "--3", "1k2k", "k", "1.2.3", "nan", "inf", "0x10", "4 q"}) QVERIFY2(!quantityFromText(text), text);
+        for (const char* text : {"", "abc", "--3", "1k2k", "k", "1.2.3", "nan", "inf", "0x10", "4 q"})
+            QVERIFY2(!quantityFromText(text), text);
     }
     void overRangeIsAState() {
         for (const char* text : {"OL", "ol", " O.L "}) {

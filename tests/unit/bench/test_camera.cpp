@@ -14,7 +14,8 @@ using testing::waitUntil;
 
 namespace {
 
-const QByteArray header = "{\"format\":\"ustor-stream/1\",\"width\":16,\"height\":8,\"frame_rate_hz\":25,\"netd_mk\":50}\n";
+const QByteArray header =
+    "{\"format\":\"ustor-stream/1\",\"width\":16,\"height\":8,\"frame_rate_hz\":25,\"netd_mk\":50}\n";
 
 QByteArray packet(quint16 value, double time_s, quint32 width = 16) {
     QByteArray p("UFRM");
@@ -22,7 +23,8 @@ QByteArray packet(quint16 value, double time_s, quint32 width = 16) {
     qToLittleEndian<quint32>(width, p.data() + 4);
     qToLittleEndian<quint32>(8, p.data() + 8);
     qToLittleEndian<quint64>(static_cast<quint64>(time_s * 1e6), p.data() + 12);
-    for (int i = 0; i < 16 * 8; ++i) qToLittleEndian<quint16>(value, p.data() + 20 + 2 * i);
+    for (int i = 0; i < 16 * 8; ++i)
+        qToLittleEndian<quint16>(value, p.data() + 20 + 2 * i);
     return p;
 }
 
@@ -48,7 +50,10 @@ void TestCamera::framesInPieces() {
 }
 
 void TestCamera::streamsThatAreNone() {
-    for (const QByteArray& wrong : {QByteArray("HTTP/1.1 400 Bad Request\n"), QByteArray(8192, 'x'), QByteArray("{\"format\":\"ustor-stream/1\",\"width\":-3,\"height\":8}\n"), QByteArray("{\"format\":\"ustor-stream/1\",\"width\":100000,\"height\":100000}\n")}) {
+    for (const QByteArray& wrong :
+         {QByteArray("HTTP/1.1 400 Bad Request\n"), QByteArray(8192, 'x'),
+          QByteArray("{\"format\":\"ustor-stream/1\",\"width\":-3,\"height\":8}\n"),
+          QByteArray("{\"format\":\"ustor-stream/1\",\"width\":100000,\"height\":100000}\n")}) {
         FakeInstrument source;
         StreamCamera camera;
         camera.open(source.address());

@@ -25,11 +25,14 @@ QString agreeable(const QString& line) {
 
 void TestScpi::settingsAreCheckedAgainstTheErrorQueue() {
     FakeInstrument instrument;
-    instrument.answer = [](const QString& line) { return line == "SYST:ERR?" ? QString("-222,\"Data out of range\"") : QString(); };
+    instrument.answer = [](const QString& line) {
+        return line == "SYST:ERR?" ? QString("-222,\"Data out of range\"") : QString();
+    };
     ScpiConnection connection;
     connection.open(instrument.address());
     QString error;
-    connection.set("VOLT 99", [&](const Result<QString>& r) { error = r.ok() ? r.value() : QString("lost"); });
+    connection.set("VOLT 99",
+                   [&](const Result<QString>& r) { error = r.ok() ? r.value() : QString("lost"); });
     QVERIFY(waitUntil([&] { return !error.isEmpty(); }));
     QVERIFY(error.contains("-222"));
     QCOMPARE(instrument.heard, (QStringList{"VOLT 99", "SYST:ERR?"}));
@@ -42,7 +45,9 @@ void TestScpi::silenceEndsInATimeOutAndAFreshConnection() {
     QString lost, answer;
     connect(&connection, &ScpiConnection::lost, this, [&](const QString& why) { lost = why; });
     connection.open(instrument.address());
-    connection.query("READ?", [&](const Result<QString>& r) { answer = r.ok() ? "ok" : QString::fromStdString(r.error().text()); });
+    connection.query("READ?", [&](const Result<QString>& r) {
+        answer = r.ok() ? "ok" : QString::fromStdString(r.error().text());
+    });
     QVERIFY(waitUntil([&] { return !answer.isEmpty(); }));
     QVERIFY(answer.contains("no answer within 150 ms"));
     QVERIFY(!lost.isEmpty());
@@ -108,14 +113,17 @@ void TestScpi::tripIsSetBeforeTheLevel() {
     supply.setLimits(Volts(1), Amps(0.2), Volts(1.1));
     supply.switchOn();
     QVERIFY(waitUntil([&] { return instrument.heard.contains("OUTP ON"); }));
-    const auto at = [&](const QString& start) { return instrument.heard.indexOf(QRegularExpression("^" + QRegularExpression::escape(start) + ".*")); };
+    const auto at = [&](const QString& start) {
+        return instrument.heard.indexOf(QRegularExpression("^" + QRegularExpression::escape(start) + ".*"));
+    };
     QVERIFY(at("VOLT:PROT 1.1") >= 0);
     QVERIFY(at("VOLT:PROT 1.1") < at("CURR 0.2"));
     QVERIFY(at("CURR 0.2") < at("VOLT 1.0"));
     QVERIFY(at("VOLT 1.0") < at("OUTP ON"));
     // Switching off does not wait behind questions.
     supply.switchOff();
-    QVERIFY(waitUntil([&] { return instrument.heard.lastIndexOf("OUTP OFF") > instrument.heard.indexOf("OUTP ON"); }, 300));
+    QVERIFY(waitUntil(
+        [&] { return instrument.heard.lastIndexOf("OUTP OFF") > instrument.heard.indexOf("OUTP ON"); }, 300));
 }
 
 void TestScpi::meterReadsItsModes() {
@@ -156,7 +164,11 @@ void TestScpi::meterThatTalksNonsense() {
 void TestScpi::addresses() {
     QCOMPARE(addressFromText("bench.local:1234").value().port, quint16(1234));
     QCOMPARE(addressFromText("bench.local").value().port, quint16(5025)); // raw SCPI's customary port
-    for (const char* wrong : {"", ":", "host:", "host:0", "host:70000", "host:port"}) QVERIFY2(!addressFromText(wrong).ok(), wrong);
+    for (const char* wrong : {"", ":", "host:", "host:0", "host:70000", "host:port"})
+        QVERIFY2(!addressFromText(wrong).ok(), wrong);
     QVERIFY(!benchFromReadyLine("hello").ok());
-    QVERIFY(benchFromReadyLine(R"({"format":"ustor-standin/1","ready":true,"supply":1,"meter":2,"camera":3,"control":4,"speed":2})").ok());
+    QVERIFY(
+        benchFromReadyLine(
+            R"({"format":"ustor-standin/1","ready":true,"supply":1,"meter":2,"camera":3,"control":4,"speed":2})")
+            .ok());
 }

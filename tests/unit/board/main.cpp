@@ -1,4 +1,11 @@
 #include "support/run_all.h"
 #include "unit/board/test_board.h"
 
-int main(int argc, char** argv) { return ustor::testing::RunAll().add<TestIpcD356>().add<TestCentroids>().add<TestBoardJson>().add<TestGuesses>().run(argc, argv); }
+int main(int argc, char** argv) {
+    return ustor::testing::RunAll()
+        .add<TestIpcD356>()
+        .add<TestCentroids>()
+        .add<TestBoardJson>()
+        .add<TestGuesses>()
+        .run(argc, argv);
+}

@@ -10,7 +10,8 @@
 using namespace ustor;
 
 void TestBoardJson::comesBackAsItWent() {
-    for (const Board& board : {testing::smallBoard(), testing::demoBoard("chart-plotter"), testing::demoBoard("greenhouse-controller")}) {
+    for (const Board& board : {testing::smallBoard(), testing::demoBoard("chart-plotter"),
+                               testing::demoBoard("greenhouse-controller")}) {
         const std::string text = boardToJson(board);
         const auto back = boardFromJson(text, "b.board.json");
         QVERIFY2(back.ok(), back.ok() ? "" : back.error().text().c_str());
@@ -24,13 +25,23 @@ void TestBoardJson::comesBackAsItWent() {
 void TestBoardJson::errorsNameThePlace_data() {
     QTest::addColumn<QString>("text");
     QTest::addColumn<QString>("says");
-    QTest::newRow("not json") << "{" << "cannot be read";
-    QTest::newRow("other format") << R"({"format":"else/1"})" << "not a board";
-    QTest::newRow("newer") << R"({"format":"ustor-board/2"})" << "newer version";
-    QTest::newRow("net missing") << R"({"format":"ustor-board/1","nets":[],"parts":[{"designator":"C1","centre_mm":[0,0],"pads":[{"pin":"1","at_mm":[0,0],"net":"A"}]}]})" << "net 'A'";
-    QTest::newRow("bad side") << R"({"format":"ustor-board/1","nets":[],"parts":[{"designator":"C1","centre_mm":[0,0],"side":"left","pads":[]}]})" << "neither top nor bottom";
-    QTest::newRow("bad point") << R"({"format":"ustor-board/1","nets":[],"parts":[{"designator":"C1","centre_mm":[0],"pads":[]}]})" << "two numbers";
-    QTest::newRow("wrong kind") << R"({"format":"ustor-board/1","nets":[{"name":5}],"parts":[]})" << "cannot be read";
+    QTest::newRow("not json") << "{"
+                              << "cannot be read";
+    QTest::newRow("other format") << R"({"format":"else/1"})"
+                                  << "not a board";
+    QTest::newRow("newer") << R"({"format":"ustor-board/2"})"
+                           << "newer version";
+    QTest::newRow("net missing")
+        << R"({"format":"ustor-board/1","nets":[],"parts":[{"designator":"C1","centre_mm":[0,0],"pads":[{"pin":"1","at_mm":[0,0],"net":"A"}]}]})"
+        << "net 'A'";
+    QTest::newRow("bad side")
+        << R"({"format":"ustor-board/1","nets":[],"parts":[{"designator":"C1","centre_mm":[0,0],"side":"left","pads":[]}]})"
+        << "neither top nor bottom";
+    QTest::newRow("bad point")
+        << R"({"format":"ustor-board/1","nets":[],"parts":[{"designator":"C1","centre_mm":[0],"pads":[]}]})"
+        << "two numbers";
+    QTest::newRow("wrong kind") << R"({"format":"ustor-board/1","nets":[{"name":5}],"parts":[]})"
+                                << "cannot be read";
 }
 
 void TestBoardJson::errorsNameThePlace() {
@@ -46,8 +57,10 @@ void TestBoardJson::filesAreToldByTheirContent() {
     QTemporaryDir folder;
     const std::string base = folder.path().toStdString();
     // Named against their content on purpose.
-    QFile::copy(qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/greenhouse-controller.356", folder.filePath("a.csv"));
-    QFile::copy(qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/greenhouse-controller.centroid.csv", folder.filePath("b.txt"));
+    QFile::copy(qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/greenhouse-controller.356",
+                folder.filePath("a.csv"));
+    QFile::copy(qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/greenhouse-controller.centroid.csv",
+                folder.filePath("b.txt"));
     const auto joined = readBoardFiles({base + "/a.csv", base + "/b.txt"});
     QVERIFY2(joined.ok(), joined.ok() ? "" : joined.error().text().c_str());
     QVERIFY(joined.value().findPart("L1") >= 0);
@@ -62,7 +75,8 @@ void TestBoardJson::writingNeverLeavesHalfAFile() {
     const std::string file = folder.filePath("x.board.json").toStdString();
     QVERIFY(writeBoardFile(testing::smallBoard(), file).ok());
     QVERIFY(readBoardFiles({file}).ok());
-    const auto refused = writeBoardFile(testing::smallBoard(), folder.filePath("no/such/folder.board.json").toStdString());
+    const auto refused =
+        writeBoardFile(testing::smallBoard(), folder.filePath("no/such/folder.board.json").toStdString());
     QVERIFY(!refused.ok());
     QVERIFY(!refused.error().kept.empty());
 }

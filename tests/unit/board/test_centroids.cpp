@@ -10,14 +10,20 @@ using namespace ustor;
 
 void TestCentroids::dialects_data() {
     QTest::addColumn<QString>("text");
-    const char* mm = "Designator,Value,Package,X (mm),Y (mm),Rotation,Side\nC1,100n,0402,25.4,-12.7,90,bottom\n";
+    const char* mm =
+        "Designator,Value,Package,X (mm),Y (mm),Rotation,Side\nC1,100n,0402,25.4,-12.7,90,bottom\n";
     QTest::newRow("comma, mm") << mm;
-    QTest::newRow("semicolon, decimal comma") << "Ref;Val;Package;PosX;PosY;Rot;Side\nC1;100n;0402;25,4;-12,7;90;bottom\n";
-    QTest::newRow("tab, mil") << "Designator\tComment\tFootprint\tMid X (mil)\tMid Y (mil)\tRotation\tLayer\nC1\t100n\t0402\t1000\t-500\t90\tBottomLayer\n";
-    QTest::newRow("suffixes") << "Designator,Value,Package,X,Y,Rotation,TB\n\"C1\",\"100n\",\"0402\",\"1000mil\",\"-500mil\",90,B\n";
-    QTest::newRow("inch header") << "RefDes,Value,Pattern,X (inch),Y (inch),Angle,Side\nC1,100n,0402,1,-0.5,90,back\n";
+    QTest::newRow("semicolon, decimal comma")
+        << "Ref;Val;Package;PosX;PosY;Rot;Side\nC1;100n;0402;25,4;-12,7;90;bottom\n";
+    QTest::newRow("tab, mil") << "Designator\tComment\tFootprint\tMid X (mil)\tMid Y "
+                                 "(mil)\tRotation\tLayer\nC1\t100n\t0402\t1000\t-500\t90\tBottomLayer\n";
+    QTest::newRow("suffixes") << "Designator,Value,Package,X,Y,Rotation,TB\n\"C1\",\"100n\",\"0402\","
+                                 "\"1000mil\",\"-500mil\",90,B\n";
+    QTest::newRow("inch header")
+        << "RefDes,Value,Pattern,X (inch),Y (inch),Angle,Side\nC1,100n,0402,1,-0.5,90,back\n";
     QTest::newRow("header as a comment, unit below it")
-        << "# Version 1.0\n# RefDes, Description, Value, X, Y, rotation, top/bottom\n# X,Y in mil.  rotation in degrees.\nC1,\"0402\",\"100n\",1000,-500,90,bottom\n";
+        << "# Version 1.0\n# RefDes, Description, Value, X, Y, rotation, top/bottom\n# X,Y in mil.  rotation "
+           "in degrees.\nC1,\"0402\",\"100n\",1000,-500,90,bottom\n";
 }
 
 void TestCentroids::dialects() {
@@ -37,7 +43,8 @@ void TestCentroids::dialects() {
 }
 
 void TestCentroids::rowsThatCannotBeRead() {
-    const auto list = readCentroids("Designator,X,Y,Side\nC1,1,2,top\nC2,one,2,top\n,3,4,top\nC4,5,6,sideways\n", "rows.csv");
+    const auto list = readCentroids(
+        "Designator,X,Y,Side\nC1,1,2,top\nC2,one,2,top\n,3,4,top\nC4,5,6,sideways\n", "rows.csv");
     QVERIFY(list.ok());
     QCOMPARE(list.value().rows.size(), std::size_t(2));
     QCOMPARE(list.value().warnings.size(), std::size_t(3));
@@ -50,11 +57,14 @@ void TestCentroids::rowsThatCannotBeRead() {
 void TestCentroids::otherOriginIsBroughtTogether() {
     Board board = testing::smallBoard();
     CentroidList list;
-    for (const Part& part : board.parts) list.rows.push_back({0, part.designator, "v", "p", {part.centre.x_mm + 100, part.centre.y_mm - 30}, 0, Side::Top});
+    for (const Part& part : board.parts)
+        list.rows.push_back(
+            {0, part.designator, "v", "p", {part.centre.x_mm + 100, part.centre.y_mm - 30}, 0, Side::Top});
     const Board before = board;
     joinCentroids(board, list);
     for (std::size_t i = 0; i < board.parts.size(); ++i)
-        if (before.parts[i].pads.size() == 2) QVERIFY(distance_mm(board.parts[i].centre, before.parts[i].centre) < 0.01);
+        if (before.parts[i].pads.size() == 2)
+            QVERIFY(distance_mm(board.parts[i].centre, before.parts[i].centre) < 0.01);
     QVERIFY(!board.warnings.empty());
 }
 
@@ -62,14 +72,18 @@ void TestCentroids::mirroredBottomIsBroughtTogether() {
     Board board = testing::smallBoard();
     for (Part& part : board.parts) {
         part.side = Side::Bottom;
-        for (Pad& pad : part.pads) pad.side = Side::Bottom;
+        for (Pad& pad : part.pads)
+            pad.side = Side::Bottom;
     }
     CentroidList list;
-    for (const Part& part : board.parts) list.rows.push_back({0, part.designator, "v", "p", {60 - part.centre.x_mm, part.centre.y_mm}, 0, Side::Bottom});
+    for (const Part& part : board.parts)
+        list.rows.push_back(
+            {0, part.designator, "v", "p", {60 - part.centre.x_mm, part.centre.y_mm}, 0, Side::Bottom});
     const Board before = board;
     joinCentroids(board, list);
     for (std::size_t i = 0; i < board.parts.size(); ++i)
-        if (before.parts[i].pads.size() == 2) QVERIFY(distance_mm(board.parts[i].centre, before.parts[i].centre) < 0.01);
+        if (before.parts[i].pads.size() == 2)
+            QVERIFY(distance_mm(board.parts[i].centre, before.parts[i].centre) < 0.01);
 }
 
 void TestCentroids::partsWithoutPadsAreAdded() {

@@ -14,23 +14,74 @@ void TestGuesses::classes_data() {
     QTest::addColumn<QString>("package");
     QTest::addColumn<QString>("expected");
     // Designator letters by IEEE 315 habit; the rest is common practice.
-    QTest::newRow("ceramic") << "C12" << "100n" << "0402" << "ceramic capacitor";
-    QTest::newRow("tantalum") << "C7" << "100u tantalum" << "2917" << "polar capacitor";
-    QTest::newRow("sense") << "R5" << "0R010" << "1206" << "sense resistor";
-    QTest::newRow("zero ohm") << "R6" << "0" << "0402" << "sense resistor";
-    QTest::newRow("pull-up") << "R7" << "4k7" << "0402" << "resistor";
-    QTest::newRow("bead") << "L3" << "600R@100MHz" << "0603" << "ferrite";
-    QTest::newRow("inductor") << "L1" << "2u2" << "IND-5x5" << "inductor";
-    QTest::newRow("fuse") << "F1" << "5A" << "1206" << "fuse";
-    QTest::newRow("clamp") << "D1" << "TVS 15V" << "SMB" << "clamp diode";
-    QTest::newRow("diode") << "D2" << "SCHOTTKY" << "SMA" << "diode";
-    QTest::newRow("switch") << "Q3" << "NCH" << "PWR" << "mosfet";
-    QTest::newRow("processor") << "U1" << "CPU SOC" << "BGA" << "processor";
-    QTest::newRow("controller") << "U2" << "BUCK-CTRL" << "QFN" << "regulator";
-    QTest::newRow("chip") << "U9" << "CAN" << "SOIC-8" << "ic";
-    QTest::newRow("plug") << "J4" << "USB" << "" << "connector";
-    QTest::newRow("test point") << "TP3" << "" << "" << "test point";
-    QTest::newRow("unknown") << "??" << "" << "" << "other";
+    QTest::newRow("ceramic") << "C12"
+                             << "100n"
+                             << "0402"
+                             << "ceramic capacitor";
+    QTest::newRow("tantalum") << "C7"
+                              << "100u tantalum"
+                              << "2917"
+                              << "polar capacitor";
+    QTest::newRow("sense") << "R5"
+                           << "0R010"
+                           << "1206"
+                           << "sense resistor";
+    QTest::newRow("zero ohm") << "R6"
+                              << "0"
+                              << "0402"
+                              << "sense resistor";
+    QTest::newRow("pull-up") << "R7"
+                             << "4k7"
+                             << "0402"
+                             << "resistor";
+    QTest::newRow("bead") << "L3"
+                          << "600R@100MHz"
+                          << "0603"
+                          << "ferrite";
+    QTest::newRow("inductor") << "L1"
+                              << "2u2"
+                              << "IND-5x5"
+                              << "inductor";
+    QTest::newRow("fuse") << "F1"
+                          << "5A"
+                          << "1206"
+                          << "fuse";
+    QTest::newRow("clamp") << "D1"
+                           << "TVS 15V"
+                           << "SMB"
+                           << "clamp diode";
+    QTest::newRow("diode") << "D2"
+                           << "SCHOTTKY"
+                           << "SMA"
+                           << "diode";
+    QTest::newRow("switch") << "Q3"
+                            << "NCH"
+                            << "PWR"
+                            << "mosfet";
+    QTest::newRow("processor") << "U1"
+                               << "CPU SOC"
+                               << "BGA"
+                               << "processor";
+    QTest::newRow("controller") << "U2"
+                                << "BUCK-CTRL"
+                                << "QFN"
+                                << "regulator";
+    QTest::newRow("chip") << "U9"
+                          << "CAN"
+                          << "SOIC-8"
+                          << "ic";
+    QTest::newRow("plug") << "J4"
+                          << "USB"
+                          << ""
+                          << "connector";
+    QTest::newRow("test point") << "TP3"
+                                << ""
+                                << ""
+                                << "test point";
+    QTest::newRow("unknown") << "??"
+                             << ""
+                             << ""
+                             << "other";
 }
 
 void TestGuesses::classes() {
@@ -38,7 +89,8 @@ void TestGuesses::classes() {
     QFETCH(QString, value);
     QFETCH(QString, package);
     QFETCH(QString, expected);
-    const PartClass guess = guessPartClass(designator.toStdString(), value.toStdString(), package.toStdString());
+    const PartClass guess =
+        guessPartClass(designator.toStdString(), value.toStdString(), package.toStdString());
     QCOMPARE(QString::fromStdString(std::string(wordOf(guess))), expected);
     QCOMPARE(*partClassFromWord(expected.toStdString()), guess);
 }
@@ -65,8 +117,10 @@ void TestGuesses::nominalVoltages() {
 }
 
 void TestGuesses::grounds() {
-    for (const char* name : {"GND", "AGND", "gnd", "PGND", "SYS_GND", "VSS", "0V", "GND_CHASSIS"}) QVERIFY2(isGroundName(name), name);
-    for (const char* name : {"+3V3", "BACKGND", "SW", "", "N/C", "GROWING"}) QVERIFY2(!isGroundName(name), name);
+    for (const char* name : {"GND", "AGND", "gnd", "PGND", "SYS_GND", "VSS", "0V", "GND_CHASSIS"})
+        QVERIFY2(isGroundName(name), name);
+    for (const char* name : {"+3V3", "BACKGND", "SW", "", "N/C", "GROWING"})
+        QVERIFY2(!isGroundName(name), name);
 }
 
 void TestGuesses::caseSizes() {

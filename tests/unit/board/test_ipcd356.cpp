@@ -41,7 +41,9 @@ void TestIpcD356::columnsOfTheStandard() {
 
 void TestIpcD356::unitsAndSigns() {
     // CUST 0 counts in 0.0001 inch: 10000 is one inch, 25.4 mm.
-    const auto board = readIpcD356("P  UNITS CUST 0\n327A                C1    -1          A02X+010000Y-005000X0100Y0100R000 S0\n999\n", "inch.356");
+    const auto board = readIpcD356(
+        "P  UNITS CUST 0\n327A                C1    -1          A02X+010000Y-005000X0100Y0100R000 S0\n999\n",
+        "inch.356");
     QVERIFY(board.ok());
     const Pad& pad = board.value().parts[0].pads[0];
     QVERIFY(std::fabs(pad.at.x_mm - 25.4) < 1e-9);
@@ -50,13 +52,14 @@ void TestIpcD356::unitsAndSigns() {
 }
 
 void TestIpcD356::longNamesViasAndSkippedRecords() {
-    const auto board = readIpcD356("P  NNAME1  A_NET_NAME_OF_MORE_THAN_FOURTEEN\n"
-                                   "327NNAME1           C1    -1          A01X+010000Y+005000X0100Y0100R000 S0\n"
-                                   "317NNAME1           VIA   -    MD0120PA00X+020000Y+005000X0240Y0000R000 S3\n"
-                                   "017                                   A00X+020000Y+005000\n"
-                                   "367                                    D0320UA00X+000000Y+000000\n"
-                                   "378 whatever a conductor is\n999\n",
-                                   "long.356");
+    const auto board =
+        readIpcD356("P  NNAME1  A_NET_NAME_OF_MORE_THAN_FOURTEEN\n"
+                    "327NNAME1           C1    -1          A01X+010000Y+005000X0100Y0100R000 S0\n"
+                    "317NNAME1           VIA   -    MD0120PA00X+020000Y+005000X0240Y0000R000 S3\n"
+                    "017                                   A00X+020000Y+005000\n"
+                    "367                                    D0320UA00X+000000Y+000000\n"
+                    "378 whatever a conductor is\n999\n",
+                    "long.356");
     QVERIFY(board.ok());
     QCOMPARE(board.value().nets.size(), std::size_t(1));
     QCOMPARE(board.value().nets[0].name, std::string("A_NET_NAME_OF_MORE_THAN_FOURTEEN"));
@@ -66,7 +69,10 @@ void TestIpcD356::longNamesViasAndSkippedRecords() {
 }
 
 void TestIpcD356::outlineRepeatsWhatIsLeftOut() {
-    const auto board = readIpcD356(std::string(two).substr(0, std::string(two).size() - 4) + "389BOARD_EDGE      X+000000Y+000000 X+050000 Y+040000 X+000000\n999\n", "edge.356");
+    const auto board =
+        readIpcD356(std::string(two).substr(0, std::string(two).size() - 4) +
+                        "389BOARD_EDGE      X+000000Y+000000 X+050000 Y+040000 X+000000\n999\n",
+                    "edge.356");
     QVERIFY(board.ok());
     const std::vector<BoardPoint> expected{{0, 0}, {50, 0}, {50, 40}, {0, 40}};
     QCOMPARE(board.value().outline, expected);
@@ -74,7 +80,8 @@ void TestIpcD356::outlineRepeatsWhatIsLeftOut() {
 
 void TestIpcD356::brokenLinesAreToldAndTheRestKept() {
     std::string text = two;
-    text.insert(text.find("317"), "327NET              C2    -1          A01X+00x000Y-002000X0500Y0600R000 S0\n666 strange\n");
+    text.insert(text.find("317"),
+                "327NET              C2    -1          A01X+00x000Y-002000X0500Y0600R000 S0\n666 strange\n");
     text.resize(text.size() - 4); // no 999
     const auto board = readIpcD356(text, "broken.356");
     QVERIFY(board.ok());
@@ -95,12 +102,15 @@ void TestIpcD356::nothingReadableIsAnError() {
 void TestIpcD356::hostileInputNeverCrashes() {
     // Every prefix, and a thousand copies with bytes turned: an answer each time, whatever it says.
     const std::string good = two;
-    for (std::size_t n = 0; n < good.size(); ++n) static_cast<void>(readIpcD356(good.substr(0, n), "cut"));
+    for (std::size_t n = 0; n < good.size(); ++n)
+        static_cast<void>(readIpcD356(good.substr(0, n), "cut"));
     Random random(3);
     int answered = 0;
     for (int i = 0; i < 1000; ++i) {
         std::string text = good;
-        for (int k = 0; k < 6; ++k) text[static_cast<std::size_t>(random.below(static_cast<int>(text.size())))] = static_cast<char>(random.below(256));
+        for (int k = 0; k < 6; ++k)
+            text[static_cast<std::size_t>(random.below(static_cast<int>(text.size())))] =
+                static_cast<char>(random.below(256));
         const auto board = readIpcD356(text, "turned");
         answered += board.ok() || !board.error().what.empty();
     }

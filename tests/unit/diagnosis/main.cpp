@@ -1,4 +1,6 @@
 #include "support/run_all.h"
 #include "unit/diagnosis/test_diagnosis.h"
 
-int main(int argc, char** argv) { return ustor::testing::RunAll().add<TestFacts>().add<TestRailRules>().add<TestSuspects>().run(argc, argv); }
+int main(int argc, char** argv) {
+    return ustor::testing::RunAll().add<TestFacts>().add<TestRailRules>().add<TestSuspects>().run(argc, argv);
+}

@@ -7,22 +7,23 @@
 using namespace ustor;
 
 void TestFacts::everyKindComesBackAsItWent() {
-    const std::vector<FactBody> bodies{Complaint{"dead \"since\" a wet night"},
-                                       SourceShows{5, 0.02, "after a blip"},
-                                       Seen{"C7", Damage::Bulged, "under foam"},
-                                       ReadingTaken{"C12.1", "", {MeterMode::Ohms, ReadingState::Value, 0.3, 0.01}},
-                                       ReadingTaken{"C12.1", "C13.1", {MeterMode::Diode, ReadingState::OverRange, 0, 0}},
-                                       RailChosen{"+3V3"},
-                                       ClassCorrected{"U3", PartClass::Processor},
-                                       NominalSet{"SW", 1.1},
-                                       InjectionDone{"+5V0", "L1.2", "J1.2", 1, 0.2, 0.01, 21, "recordings/01", StopCause::Certain},
-                                       HeatFound{HeatVerdict::FarSide, Side::Bottom, {{{1.5, 2.5}, 0.2, 30, 12, 0.7}}, "recordings/01"},
-                                       Lifted{"C76"},
-                                       Refitted{"C76", true, "25 V part"},
-                                       PartMeasured{"C76", true},
-                                       Closed{true, "C76", "done"},
-                                       Noted{"tea"},
-                                       Struck{3}};
+    const std::vector<FactBody> bodies{
+        Complaint{"dead \"since\" a wet night"},
+        SourceShows{5, 0.02, "after a blip"},
+        Seen{"C7", Damage::Bulged, "under foam"},
+        ReadingTaken{"C12.1", "", {MeterMode::Ohms, ReadingState::Value, 0.3, 0.01}},
+        ReadingTaken{"C12.1", "C13.1", {MeterMode::Diode, ReadingState::OverRange, 0, 0}},
+        RailChosen{"+3V3"},
+        ClassCorrected{"U3", PartClass::Processor},
+        NominalSet{"SW", 1.1},
+        InjectionDone{"+5V0", "L1.2", "J1.2", 1, 0.2, 0.01, 21, "recordings/01", StopCause::Certain},
+        HeatFound{HeatVerdict::FarSide, Side::Bottom, {{{1.5, 2.5}, 0.2, 30, 12, 0.7}}, "recordings/01"},
+        Lifted{"C76"},
+        Refitted{"C76", true, "25 V part"},
+        PartMeasured{"C76", true},
+        Closed{true, "C76", "done"},
+        Noted{"tea"},
+        Struck{3}};
     long id = 0;
     for (const FactBody& body : bodies) {
         const Fact fact{++id, 1234.5, body};
@@ -34,7 +35,8 @@ void TestFacts::everyKindComesBackAsItWent() {
         QCOMPARE(back.value().body.index(), body.index());
         QVERIFY(!sentenceOf(body).empty());
     }
-    QCOMPARE(static_cast<std::size_t>(id), std::variant_size_v<FactBody>); // each kind once, readings twice, the unknown one below
+    QCOMPARE(static_cast<std::size_t>(id),
+             std::variant_size_v<FactBody>); // each kind once, readings twice, the unknown one below
 }
 
 void TestFacts::unknownKindsAreKept() {
@@ -47,9 +49,12 @@ void TestFacts::unknownKindsAreKept() {
 }
 
 void TestFacts::badLinesAreErrors() {
-    for (const char* line : {"", "{", "[]", R"({"id":1})", R"({"id":1,"time":2,"kind":"reading","place":"C1","mode":"smell","value":1})",
-                             R"({"id":1,"time":2,"kind":"reading","place":"C1","mode":"ohms"})", R"({"id":"one","time":2,"kind":"note"})",
-                             R"({"id":1,"time":2,"kind":"heat","verdict":"point","spots":[]})", R"({"id":1,"time":2,"kind":"seen","part":"C1","damage":"sad"})"})
+    for (const char* line : {"", "{", "[]", R"({"id":1})",
+                             R"({"id":1,"time":2,"kind":"reading","place":"C1","mode":"smell","value":1})",
+                             R"({"id":1,"time":2,"kind":"reading","place":"C1","mode":"ohms"})",
+                             R"({"id":"one","time":2,"kind":"note"})",
+                             R"({"id":1,"time":2,"kind":"heat","verdict":"point","spots":[]})",
+                             R"({"id":1,"time":2,"kind":"seen","part":"C1","damage":"sad"})"})
         QVERIFY2(!factFromJson(line).ok(), line);
 }
 
@@ -72,7 +77,8 @@ void TestFacts::undoAndRedo() {
     };
     const auto texts = [&] {
         std::string all;
-        for (const Fact* f : activeFacts(facts)) all += sentenceOf(f->body);
+        for (const Fact* f : activeFacts(facts))
+            all += sentenceOf(f->body);
         return all;
     };
     QVERIFY(!redoTarget(facts));
@@ -91,7 +97,9 @@ void TestFacts::undoAndRedo() {
 }
 
 void TestFacts::readingsAsCsv() {
-    const auto list = readReadings("place,mode,value,unit\nC12.1,ohms,0.3,ohm\nC13.1,diode,,V\nC14.1,volts,12,mV\nC15,smell,1,V\nC16,ohms,many,ohm\n", "r.csv");
+    const auto list = readReadings("place,mode,value,unit\nC12.1,ohms,0.3,ohm\nC13.1,diode,,V\nC14.1,volts,"
+                                   "12,mV\nC15,smell,1,V\nC16,ohms,many,ohm\n",
+                                   "r.csv");
     QVERIFY(list.ok());
     QCOMPARE(list.value().readings.size(), std::size_t(3));
     QCOMPARE(list.value().readings[1].reading.state, ReadingState::OverRange);
@@ -100,8 +108,10 @@ void TestFacts::readingsAsCsv() {
     QVERIFY(list.value().warnings[0].find("r.csv:5") != std::string::npos);
     QVERIFY(!readReadings("a,b\n", "r.csv").ok());
     std::vector<Fact> facts;
-    for (const auto& r : list.value().readings) facts.push_back({static_cast<long>(facts.size()) + 1, 0, r});
+    for (const auto& r : list.value().readings)
+        facts.push_back({static_cast<long>(facts.size()) + 1, 0, r});
     const auto back = readReadings(readingsToCsv(facts), "back.csv");
     QVERIFY(back.ok());
-    for (std::size_t i = 0; i < 3; ++i) QCOMPARE(back.value().readings[i].reading, list.value().readings[i].reading);
+    for (std::size_t i = 0; i < 3; ++i)
+        QCOMPARE(back.value().readings[i].reading, list.value().readings[i].reading);
 }

@@ -16,14 +16,19 @@ namespace {
 
 std::vector<Fact> factsOf(const std::vector<FactBody>& bodies) {
     std::vector<Fact> facts;
-    for (const FactBody& body : bodies) facts.push_back({static_cast<long>(facts.size()) + 1, 0, body});
+    for (const FactBody& body : bodies)
+        facts.push_back({static_cast<long>(facts.size()) + 1, 0, body});
     return facts;
 }
 
-ReadingTaken ohms(const char* place, double value) { return {place, "", {MeterMode::Ohms, ReadingState::Value, value, 0.01}}; }
+ReadingTaken ohms(const char* place, double value) {
+    return {place, "", {MeterMode::Ohms, ReadingState::Value, value, 0.01}};
+}
 
 const Suspect& suspect(const Assessment& a, const char* name) {
-    const auto found = std::find_if(a.suspects.begin(), a.suspects.end(), [&](const Suspect& s) { return s.part >= 0 && a.state.board.parts[s.part].designator == name; });
+    const auto found = std::find_if(a.suspects.begin(), a.suspects.end(), [&](const Suspect& s) {
+        return s.part >= 0 && a.state.board.parts[s.part].designator == name;
+    });
     if (found == a.suspects.end()) qFatal("%s is no suspect", name);
     return *found;
 }
@@ -40,8 +45,8 @@ HeatFound heatAt(const Board& board, std::initializer_list<const char*> parts) {
 
 } // namespace
 
-// Looking one after another with perfect tests: falling p/c costs least (provable by exchanging neighbours). Against
-// every order of up to eight suspects.
+// Looking one after another with perfect tests: falling p/c costs least (provable by exchanging neighbours).
+// Against every order of up to eight suspects.
 void TestSuspects::cheapestOrderByBruteForce() {
     Random random(61);
     for (int trial = 0; trial < 40; ++trial) {
@@ -52,11 +57,13 @@ void TestSuspects::cheapestOrderByBruteForce() {
             costs.push_back(random.uniform(0.5, 20));
         }
         const double sum = std::accumulate(odds.begin(), odds.end(), 0.0);
-        for (double& p : odds) p /= sum;
+        for (double& p : odds)
+            p /= sum;
         std::vector<int> order(static_cast<std::size_t>(n));
         std::iota(order.begin(), order.end(), 0);
         double least = 1e300;
-        do least = std::min(least, expectedCost(order, odds, costs));
+        do
+            least = std::min(least, expectedCost(order, odds, costs));
         while (std::next_permutation(order.begin(), order.end()));
         QVERIFY(std::fabs(expectedCost(cheapestOrder(odds, costs), odds, costs) - least) < 1e-9);
     }
@@ -67,17 +74,22 @@ void TestSuspects::cheapestOrderByBruteForce() {
 
 void TestSuspects::oddsSumToOneAndWeightsAddUp() {
     const Board board = testing::smallBoard();
-    const auto a = assess(board, factsOf({ohms("C10.1", 0.3), Seen{"C11", Damage::Cracked, ""}, heatAt(board, {"C12"})}), {});
+    const auto a = assess(
+        board, factsOf({ohms("C10.1", 0.3), Seen{"C11", Damage::Cracked, ""}, heatAt(board, {"C12"})}), {});
     double sum = 0;
-    for (const Suspect& s : a.suspects) sum += s.odds;
+    for (const Suspect& s : a.suspects)
+        sum += s.odds;
     QVERIFY(std::fabs(sum - 1) < 1e-9);
-    // Between two parts of a class, the difference of their weights is the logarithm of the ratio of their odds.
+    // Between two parts of a class, the difference of their weights is the logarithm of the ratio of their
+    // odds.
     const auto weight = [&](const char* name) {
         double w = 0;
-        for (const Evidence& e : suspect(a, name).evidence) w += e.weight;
+        for (const Evidence& e : suspect(a, name).evidence)
+            w += e.weight;
         return w;
     };
-    QVERIFY(std::fabs((weight("C12") - weight("C13")) - std::log(suspect(a, "C12").odds / suspect(a, "C13").odds)) < 1e-6);
+    QVERIFY(std::fabs((weight("C12") - weight("C13")) -
+                      std::log(suspect(a, "C12").odds / suspect(a, "C13").odds)) < 1e-6);
     QVERIFY(a.suspects.back().part == -1 || a.suspects.back().odds <= a.suspects.front().odds);
 }
 
@@ -107,8 +119,10 @@ void TestSuspects::partsInThePathExplainTheirHeat() {
 void TestSuspects::damageMovesTheOddsAndProvesNothing() {
     const Board board = testing::smallBoard();
     const double before = suspect(assess(board, factsOf({ohms("C10.1", 0.3)}), {}), "C14").odds;
-    const double seen = suspect(assess(board, factsOf({ohms("C10.1", 0.3), Seen{"C14", Damage::Burnt, ""}}), {}), "C14").odds;
-    const double fine = suspect(assess(board, factsOf({ohms("C10.1", 0.3), Seen{"C14", Damage::None, ""}}), {}), "C14").odds;
+    const double seen =
+        suspect(assess(board, factsOf({ohms("C10.1", 0.3), Seen{"C14", Damage::Burnt, ""}}), {}), "C14").odds;
+    const double fine =
+        suspect(assess(board, factsOf({ohms("C10.1", 0.3), Seen{"C14", Damage::None, ""}}), {}), "C14").odds;
     QVERIFY(seen > 2 * before && seen < 0.95);
     QVERIFY(fine < before);
 }
@@ -116,7 +130,8 @@ void TestSuspects::damageMovesTheOddsAndProvesNothing() {
 // Short stays: this one was innocent (common practice).
 void TestSuspects::whatWasLiftedAndDidNotHelpIsCleared() {
     const Board board = testing::smallBoard();
-    const auto a = assess(board, factsOf({ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 0.3)}), {});
+    const auto a = assess(
+        board, factsOf({ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 0.3)}), {});
     QVERIFY(suspect(a, "C13").cleared);
     QVERIFY(suspect(a, "C13").odds < 0.3);
     QVERIFY(!a.suspects.front().cleared);
@@ -125,26 +140,33 @@ void TestSuspects::whatWasLiftedAndDidNotHelpIsCleared() {
 
 void TestSuspects::theShortWentWithTheLastPart() {
     const Board board = testing::smallBoard();
-    const auto a = assess(board, factsOf({ohms("C10.1", 0.3), Lifted{"C13"}, ohms("C10.1", 0.3), Lifted{"C12"}, ohms("C10.1", 4000)}), {});
+    const auto a = assess(
+        board,
+        factsOf({ohms("C10.1", 0.3), Lifted{"C13"}, ohms("C10.1", 0.3), Lifted{"C12"}, ohms("C10.1", 4000)}),
+        {});
     QCOMPARE(a.culprit, std::string("C12"));
     QCOMPARE(board.parts[a.suspects.front().part].designator, std::string("C12"));
     QVERIFY(a.suspects.front().odds > 0.9);
-    QVERIFY(std::any_of(a.next.begin(), a.next.end(), [](const NextMove& m) { return m.kind == MoveKind::Replace && m.place == "C12"; }));
+    QVERIFY(std::any_of(a.next.begin(), a.next.end(),
+                        [](const NextMove& m) { return m.kind == MoveKind::Replace && m.place == "C12"; }));
 }
 
 void TestSuspects::assessmentIsPure() {
     const Board board = testing::smallBoard();
-    const auto facts = factsOf({Complaint{"dead"}, ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 4000)});
+    const auto facts = factsOf(
+        {Complaint{"dead"}, ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 4000)});
     const auto a = assess(board, facts, {}), b = assess(board, facts, {});
     QCOMPARE(a.suspects.size(), b.suspects.size());
-    for (std::size_t i = 0; i < a.suspects.size(); ++i) QCOMPARE(a.suspects[i].odds, b.suspects[i].odds);
+    for (std::size_t i = 0; i < a.suspects.size(); ++i)
+        QCOMPARE(a.suspects[i].odds, b.suspects[i].odds);
     // A struck fact leaves nothing behind.
     auto struck = facts;
     struck.push_back({9, 0, Struck{3}});
     auto without = facts;
     without.erase(without.begin() + 2);
     const auto c = assess(board, struck, {}), d = assess(board, without, {});
-    for (std::size_t i = 0; i < c.suspects.size(); ++i) QCOMPARE(c.suspects[i].odds, d.suspects[i].odds);
+    for (std::size_t i = 0; i < c.suspects.size(); ++i)
+        QCOMPARE(c.suspects[i].odds, d.suspects[i].odds);
 }
 
 void TestSuspects::nextMovesFollowTheWork() {
@@ -159,16 +181,22 @@ void TestSuspects::nextMovesFollowTheWork() {
     QCOMPARE(surveyed.next.front().kind, MoveKind::Inject);
     QVERIFY(!surveyed.next.front().risk.empty());
     QCOMPARE(first({story, ohms("C10.1", 0.3), heatAt(board, {"C13"})}), MoveKind::Lift);
-    QCOMPARE(first({story, ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}}), MoveKind::MeasureAfterLift);
-    QCOMPARE(first({story, ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 3000)}), MoveKind::Replace);
-    QCOMPARE(first({story, ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 3000), Refitted{"C13", true, ""}, ohms("C10.1", 3000)}), MoveKind::Close);
+    QCOMPARE(first({story, ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}}),
+             MoveKind::MeasureAfterLift);
+    QCOMPARE(first({story, ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 3000)}),
+             MoveKind::Replace);
+    QCOMPARE(first({story, ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 3000),
+                    Refitted{"C13", true, ""}, ohms("C10.1", 3000)}),
+             MoveKind::Close);
     // No rail is down: not a short at all; it says so.
     std::vector<FactBody> healthy{story, SourceShows{12, 0, ""}};
-    for (const NetIndex net : powerNets(board)) healthy.push_back(ohms(board.nets[net].name.c_str(), 5000));
+    for (const NetIndex net : powerNets(board))
+        healthy.push_back(ohms(board.nets[net].name.c_str(), 5000));
     QCOMPARE(first(healthy), MoveKind::Stop);
 }
 
-// New switch and old controller is a dead new switch (common practice): the set goes together, the fuse is measured.
+// New switch and old controller is a dead new switch (common practice): the set goes together, the fuse is
+// measured.
 void TestSuspects::switchesGoTogether() {
     const Board board = testing::smallBoard();
     std::vector<std::string> replace;
@@ -187,7 +215,11 @@ void TestSuspects::switchesGoTogether() {
 
 void TestSuspects::correctedClassCounts() {
     const Board board = testing::smallBoard();
-    const auto a = assess(board, factsOf({ohms("C10.1", 0.3), ClassCorrected{"C10", PartClass::TestPoint}, NominalSet{"+3V3", 2.5}}), {});
-    QVERIFY(std::none_of(a.suspects.begin(), a.suspects.end(), [&](const Suspect& s) { return s.part == board.findPart("C10"); }));
+    const auto a = assess(
+        board,
+        factsOf({ohms("C10.1", 0.3), ClassCorrected{"C10", PartClass::TestPoint}, NominalSet{"+3V3", 2.5}}),
+        {});
+    QVERIFY(std::none_of(a.suspects.begin(), a.suspects.end(),
+                         [&](const Suspect& s) { return s.part == board.findPart("C10"); }));
     QCOMPARE(a.down.nominal->value, 2.5);
 }

@@ -1,4 +1,6 @@
 #include "support/run_all.h"
 #include "unit/injection/test_injection.h"
 
-int main(int argc, char** argv) { return ustor::testing::RunAll().add<TestLimits>().add<TestSupervisor>().run(argc, argv); }
+int main(int argc, char** argv) {
+    return ustor::testing::RunAll().add<TestLimits>().add<TestSupervisor>().run(argc, argv);
+}

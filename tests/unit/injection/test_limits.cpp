@@ -10,7 +10,9 @@ using namespace ustor;
 
 namespace {
 
-InjectionLimits limitsOn(const Board& board, const char* net, const Leads& leads = {}) { return injectionLimits(board, stretchOf(board, board.findNet(net)), leads, {}); }
+InjectionLimits limitsOn(const Board& board, const char* net, const Leads& leads = {}) {
+    return injectionLimits(board, stretchOf(board, board.findNet(net)), leads, {});
+}
 
 } // namespace
 
@@ -24,8 +26,10 @@ void TestLimits::neverAboveTheRail() {
 // If the rail is not known, stay at or under about 1.3 V (common practice).
 void TestLimits::unknownRailsAreCareful() {
     Board board = testing::smallBoard();
-    for (Net& net : board.nets) net.nominal.reset();
-    for (const char* net : {"VIN_12V", "+3V3", "+1V0_CORE"}) QVERIFY(limitsOn(board, net).volts <= carefulVolts);
+    for (Net& net : board.nets)
+        net.nominal.reset();
+    for (const char* net : {"VIN_12V", "+3V3", "+1V0_CORE"})
+        QVERIFY(limitsOn(board, net).volts <= carefulVolts);
 }
 
 // A shorted high-side switch passes what is injected straight to a 1 V core (common practice).
@@ -34,7 +38,8 @@ void TestLimits::processorsBehindASwitchAreSpared() {
     const auto limits = limitsOn(board, "VSYS_12V");
     QCOMPARE(limits.volts.value, 1.0);
     QVERIFY(limits.voltBounds.front().reason.find("U1") != std::string::npos);
-    QVERIFY(limits.voltBounds.front().reason.find("Q1") != std::string::npos || limits.voltBounds.front().reason.find("U3") != std::string::npos);
+    QVERIFY(limits.voltBounds.front().reason.find("Q1") != std::string::npos ||
+            limits.voltBounds.front().reason.find("U3") != std::string::npos);
 }
 
 void TestLimits::longThinLeadsLimitTheCurrent() {
@@ -52,7 +57,8 @@ void TestLimits::everyLimitHasAReason() {
         const auto limits = injectionLimits(board, stretchOf(board, net), {}, {});
         QVERIFY(!limits.voltBounds.empty() && !limits.ampBounds.empty());
         for (const auto& list : {limits.voltBounds, limits.ampBounds})
-            for (const Bound& bound : list) QVERIFY(bound.value > 0 && bound.reason.size() > 10);
+            for (const Bound& bound : list)
+                QVERIFY(bound.value > 0 && bound.reason.size() > 10);
         QCOMPARE(limits.volts.value, limits.voltBounds.front().value);
     }
 }
@@ -68,12 +74,14 @@ void TestLimits::laddersStartLow() {
         QVERIFY(plan.steps[i].volts <= Volts(1.0));
         if (i) QVERIFY(plan.steps[i].amps.value <= 2.001 * plan.steps[i - 1].amps.value);
     }
-    // With the fault's resistance known, rungs that could show nothing are left out: 1 mOhm needs more than 0.1 A.
+    // With the fault's resistance known, rungs that could show nothing are left out: 1 mOhm needs more than
+    // 0.1 A.
     request.faultResistance = Ohms(0.001);
     const auto known = planInjection(board, stretchOf(board, board.findNet("+3V3")), request);
     QVERIFY(known.steps.front().amps > Amps(0.3));
     request.faultResistance = Ohms(0.2);
-    QCOMPARE(planInjection(board, stretchOf(board, board.findNet("+3V3")), request).steps.front().amps.value, 0.1);
+    QCOMPARE(planInjection(board, stretchOf(board, board.findNet("+3V3")), request).steps.front().amps.value,
+             0.1);
 }
 
 void TestLimits::fullAtOnceIsOneStep() {
@@ -85,14 +93,17 @@ void TestLimits::fullAtOnceIsOneStep() {
     QCOMPARE(plan.steps.front().amps.value, plan.limits.amps.value);
 }
 
-// Over random voltages in the data, no plan sets more than any bound allows, and the trip is never above the limit.
+// Over random voltages in the data, no plan sets more than any bound allows, and the trip is never above the
+// limit.
 void TestLimits::noPlanExceedsItsLimits() {
     Random random(51);
     for (int i = 0; i < 2000; ++i) {
         Board board = testing::smallBoard();
         for (Net& net : board.nets) {
-            if (random.uniform() < 0.3) net.nominal.reset();
-            else if (!net.ground) net.nominal = Volts(random.uniform(0.6, 24));
+            if (random.uniform() < 0.3)
+                net.nominal.reset();
+            else if (!net.ground)
+                net.nominal = Volts(random.uniform(0.6, 24));
         }
         PlanRequest request;
         if (random.uniform() < 0.7) request.faultResistance = Ohms(std::exp(random.uniform(-7, 5)));
@@ -100,13 +111,17 @@ void TestLimits::noPlanExceedsItsLimits() {
         request.leads.gauge = 12 + random.below(20);
         request.school = random.uniform() < 0.5 ? School::Ladder : School::FullAtOnce;
         const auto nets = powerNets(board);
-        const Stretch stretch = stretchOf(board, nets[static_cast<std::size_t>(random.below(static_cast<int>(nets.size())))]);
+        const Stretch stretch =
+            stretchOf(board, nets[static_cast<std::size_t>(random.below(static_cast<int>(nets.size())))]);
         const auto plan = planInjection(board, stretch, request);
         QVERIFY(!plan.steps.empty());
         double tightest = 1e9;
-        for (const auto& bound : plan.limits.voltBounds) tightest = std::min(tightest, bound.value);
-        if (stretch.nominal) QVERIFY(plan.limits.volts <= *stretch.nominal);
-        else QVERIFY(plan.limits.volts <= carefulVolts);
+        for (const auto& bound : plan.limits.voltBounds)
+            tightest = std::min(tightest, bound.value);
+        if (stretch.nominal)
+            QVERIFY(plan.limits.volts <= *stretch.nominal);
+        else
+            QVERIFY(plan.limits.volts <= carefulVolts);
         QVERIFY(plan.overVoltage.value <= tightest + 1e-12);
         for (const auto& step : plan.steps) {
             QVERIFY(step.volts < plan.overVoltage || step.volts.value <= 0.95 * tightest);

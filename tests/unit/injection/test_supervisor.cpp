@@ -51,7 +51,8 @@ template <class F> void runUntil(Supervisor& supervisor, Obeying& supply, double
     supply.take(supervisor.start(0));
     for (double t = 0.04; t <= until_s && supervisor.running(); t += 0.04) {
         if (disturb(t)) continue;
-        supply.take(supervisor.telemetry(t, supply.output, Volts(supply.output ? 0.3 : 0), Amps(supply.output ? supply.amps : 0)));
+        supply.take(supervisor.telemetry(t, supply.output, Volts(supply.output ? 0.3 : 0),
+                                         Amps(supply.output ? supply.amps : 0)));
         supply.take(supervisor.frame(t, 0.5));
     }
 }
@@ -78,7 +79,9 @@ void TestSupervisor::pulsesThenFinishes() {
 
 void TestSupervisor::eachCauseEndsWithTheOutputOff_data() {
     QTest::addColumn<int>("cause");
-    for (const auto cause : {StopCause::Person, StopCause::LinkLost, StopCause::Silence, StopCause::CameraLost, StopCause::TooWarm, StopCause::CurrentJumped, StopCause::OverLimit, StopCause::Certain})
+    for (const auto cause :
+         {StopCause::Person, StopCause::LinkLost, StopCause::Silence, StopCause::CameraLost,
+          StopCause::TooWarm, StopCause::CurrentJumped, StopCause::OverLimit, StopCause::Certain})
         QTest::newRow(std::string(wordOf(cause)).c_str()) << static_cast<int>(cause);
 }
 
@@ -92,12 +95,25 @@ void TestSupervisor::eachCauseEndsWithTheOutputOff() {
         if (t < 1.7 || !supervisor.running()) return false; // in the middle of the first pulse
         ended_s = t;
         switch (wanted) {
-        case StopCause::Silence: supply.take(supervisor.tick(t)); return true;
-        case StopCause::CameraLost: supply.take(supervisor.telemetry(t, supply.output, Volts(0.3), Amps(supply.output ? supply.amps : 0))); return true;
-        case StopCause::TooWarm: supply.take(supervisor.frame(t, 41)); return true;
-        case StopCause::CurrentJumped: supply.take(supervisor.telemetry(t, supply.output, Volts(1), Amps(0.01))); return true;
-        case StopCause::OverLimit: supply.take(supervisor.telemetry(t, supply.output, Volts(1.4), Amps(0.1))); return true;
-        default: supply.take(supervisor.stop(wanted)); return true;
+        case StopCause::Silence:
+            supply.take(supervisor.tick(t));
+            return true;
+        case StopCause::CameraLost:
+            supply.take(
+                supervisor.telemetry(t, supply.output, Volts(0.3), Amps(supply.output ? supply.amps : 0)));
+            return true;
+        case StopCause::TooWarm:
+            supply.take(supervisor.frame(t, 41));
+            return true;
+        case StopCause::CurrentJumped:
+            supply.take(supervisor.telemetry(t, supply.output, Volts(1), Amps(0.01)));
+            return true;
+        case StopCause::OverLimit:
+            supply.take(supervisor.telemetry(t, supply.output, Volts(1.4), Amps(0.1)));
+            return true;
+        default:
+            supply.take(supervisor.stop(wanted));
+            return true;
         }
     });
     QVERIFY(!supervisor.running());

@@ -1,4 +1,6 @@
 #include "support/run_all.h"
 #include "unit/rail/test_rail.h"
 
-int main(int argc, char** argv) { return ustor::testing::RunAll().add<TestStretch>().add<TestNetwork>().run(argc, argv); }
+int main(int argc, char** argv) {
+    return ustor::testing::RunAll().add<TestStretch>().add<TestNetwork>().run(argc, argv);
+}

@@ -31,8 +31,10 @@ void TestNetwork::islandsAreToldApart() {
 void TestNetwork::reciprocity() {
     Random random(5);
     ResistorNetwork net(40);
-    for (int i = 1; i < 40; ++i) net.connect(i, random.below(i), Ohms(random.uniform(0.1, 10)));
-    for (int i = 0; i < 60; ++i) net.connect(random.below(40), random.below(40), Ohms(random.uniform(0.1, 10)));
+    for (int i = 1; i < 40; ++i)
+        net.connect(i, random.below(i), Ohms(random.uniform(0.1, 10)));
+    for (int i = 0; i < 60; ++i)
+        net.connect(random.below(40), random.below(40), Ohms(random.uniform(0.1, 10)));
     std::vector<double> a(40, 0.0), b(40, 0.0);
     a[7] = b[21] = 1;
     QVERIFY(std::fabs(net.solve(a, 0).value()[21] - net.solve(b, 0).value()[7]) < 1e-10);
@@ -42,7 +44,8 @@ void TestNetwork::reciprocity() {
 void TestNetwork::moreCopperNeverRaisesResistance() {
     Random random(9);
     ResistorNetwork net(20);
-    for (int i = 1; i < 20; ++i) net.connect(i, random.below(i), Ohms(random.uniform(0.1, 10)));
+    for (int i = 1; i < 20; ++i)
+        net.connect(i, random.below(i), Ohms(random.uniform(0.1, 10)));
     double before = net.between(0, 19).value().value;
     for (int i = 0; i < 30; ++i) {
         net.connect(random.below(20), random.below(20), Ohms(random.uniform(0.1, 10)));

@@ -13,7 +13,8 @@ namespace {
 
 std::vector<std::string> names(const Board& board, const std::vector<PartIndex>& parts) {
     std::vector<std::string> out;
-    for (const PartIndex p : parts) out.push_back(board.parts[p].designator);
+    for (const PartIndex p : parts)
+        out.push_back(board.parts[p].designator);
     return out;
 }
 
@@ -77,17 +78,22 @@ void TestStretch::lowestVoltageCounts() {
 void TestStretch::processorsBehindAreSeen() {
     const Board board = testing::smallBoard();
     const auto behind = stretchesBehind(board, stretchOf(board, board.findNet("VIN_12V")));
-    QVERIFY(std::any_of(behind.begin(), behind.end(), [&](const Behind& b) { return !b.processors.empty() && board.parts[b.processors.front()].designator == "U1"; }));
+    QVERIFY(std::any_of(behind.begin(), behind.end(), [&](const Behind& b) {
+        return !b.processors.empty() && board.parts[b.processors.front()].designator == "U1";
+    }));
     QVERIFY(stretchesBehind(board, stretchOf(board, board.findNet("+3V3"))).empty());
 }
 
 void TestStretch::powerNetsOfTheDemoBoard() {
     const Board board = testing::demoBoard("chart-plotter");
     std::vector<std::string> nets;
-    for (const NetIndex n : powerNets(board)) nets.push_back(board.nets[n].name);
-    for (const char* rail : {"+3V3", "+5V0", "+1V1_CORE", "+1V35_DDR", "+1V8", "VMAIN_12V", "VIN_12V", "+5V0_AUD", "+3V3_RF"})
+    for (const NetIndex n : powerNets(board))
+        nets.push_back(board.nets[n].name);
+    for (const char* rail :
+         {"+3V3", "+5V0", "+1V1_CORE", "+1V35_DDR", "+1V8", "VMAIN_12V", "VIN_12V", "+5V0_AUD", "+3V3_RF"})
         QVERIFY2(std::find(nets.begin(), nets.end(), rail) != nets.end(), rail);
-    for (const char* signal : {"D0", "USB_P", "CANL", "GND"}) QVERIFY2(std::find(nets.begin(), nets.end(), signal) == nets.end(), signal);
+    for (const char* signal : {"D0", "USB_P", "CANL", "GND"})
+        QVERIFY2(std::find(nets.begin(), nets.end(), signal) == nets.end(), signal);
 }
 
 void TestStretch::handyPlacesLieOnTheRail() {

@@ -12,10 +12,14 @@ namespace {
 /// The simulated supply on a socket, asked line by line.
 class Asker {
   public:
-    Asker() : m_board(testing::demoBoard("greenhouse-controller")), m_world(m_board, setup()), m_server(m_world, [] {}, nullptr) {
+    Asker()
+        : m_board(testing::demoBoard("greenhouse-controller")), m_world(m_board, setup()),
+          m_server(
+              m_world, [] {}, nullptr) {
         m_server.listen();
         m_socket.connectToHost("127.0.0.1", m_server.port());
-        static_cast<void>(QTest::qWaitFor([this] { return m_socket.state() == QAbstractSocket::ConnectedState; }));
+        static_cast<void>(
+            QTest::qWaitFor([this] { return m_socket.state() == QAbstractSocket::ConnectedState; }));
     }
     QString ask(const QString& line) {
         m_socket.write(line.toLatin1() + '\n');
@@ -42,7 +46,9 @@ class Asker {
 // SCPI-1999: the short form is the capitals, either form in any case, optional nodes may be left out.
 void TestScpiServer::shortAndLongForms_data() {
     QTest::addColumn<QString>("command");
-    for (const char* c : {"VOLT 2.5", "volt 2.5", "VOLTAGE 2.5", "SOUR:VOLT 2.5", "SOURCE:VOLTAGE:LEVEL 2.5", ":VOLT:LEV 2.5", "VOLT 2.5V", "VOLT   2.5"}) QTest::newRow(c) << c;
+    for (const char* c : {"VOLT 2.5", "volt 2.5", "VOLTAGE 2.5", "SOUR:VOLT 2.5", "SOURCE:VOLTAGE:LEVEL 2.5",
+                          ":VOLT:LEV 2.5", "VOLT 2.5V", "VOLT   2.5"})
+        QTest::newRow(c) << c;
 }
 
 void TestScpiServer::shortAndLongForms() {
@@ -58,12 +64,19 @@ void TestScpiServer::shortAndLongForms() {
 // Standard error numbers of SCPI-1999, volume 2, chapter 21.
 void TestScpiServer::errorQueue() {
     Asker asker;
-    for (const auto& [line, error] : {std::pair{"VOLTA 1", "-113"}, {"VOLT", "-109"}, {"VOLT many", "-104"}, {"VOLT 99", "-222"}, {"OUTP MAYBE", "-224"}, {"FOO?;SYST:ERR?", "-113"}}) {
-        const QString answer = QString(line).contains('?') ? asker.ask(line) : (asker.ask(line), asker.ask("SYST:ERR?"));
+    for (const auto& [line, error] : {std::pair{"VOLTA 1", "-113"},
+                                      {"VOLT", "-109"},
+                                      {"VOLT many", "-104"},
+                                      {"VOLT 99", "-222"},
+                                      {"OUTP MAYBE", "-224"},
+                                      {"FOO?;SYST:ERR?", "-113"}}) {
+        const QString answer =
+            QString(line).contains('?') ? asker.ask(line) : (asker.ask(line), asker.ask("SYST:ERR?"));
         QVERIFY2(answer.startsWith(error), qPrintable(QString(line) + " -> " + answer));
     }
     QCOMPARE(asker.ask("VOLT?"), QString("0.000000")); // nothing was taken
-    for (int i = 0; i < 40; ++i) asker.ask("FOO");
+    for (int i = 0; i < 40; ++i)
+        asker.ask("FOO");
     int queued = 0;
     QString last;
     for (QString e = asker.ask("SYST:ERR?"); !e.startsWith("0,"); e = asker.ask("SYST:ERR?")) {

@@ -35,7 +35,8 @@ void TestWorld::currentAndVoltageLimitsBehave() {
     QVERIFY(world.currentLimited());
     QCOMPARE(world.terminalAmps(), 0.5);
     const double loop = world.terminalVolts() / world.terminalAmps();
-    QVERIFY2(loop > 0.26 && loop < 0.45, qPrintable(QString::number(loop))); // fault, leads of 60 mOhm, ferrite, copper
+    QVERIFY2(loop > 0.26 && loop < 0.45,
+             qPrintable(QString::number(loop))); // fault, leads of 60 mOhm, ferrite, copper
     world.supply.amps = 5;
     world.supply.volts = 0.1;
     world.settle();
@@ -104,11 +105,15 @@ void TestWorld::theFaultWarmsAndThePathToo() {
     const Board board = testing::demoBoard("chart-plotter");
     const auto warmth = [&](const cv::Mat& picture, const char* part) {
         const PixelPoint p = world.pixelOf(board.parts[board.findPart(part)].centre);
-        return cv::mean(picture(cv::Rect(static_cast<int>(p.x_px) - 1, static_cast<int>(p.y_px) - 1, 3, 3)))[0];
+        return cv::mean(
+            picture(cv::Rect(static_cast<int>(p.x_px) - 1, static_cast<int>(p.y_px) - 1, 3, 3)))[0];
     };
     // Against parts far away, so that a shutter correction in between does not matter.
     const cv::Mat after = world.picture();
-    const auto rise = [&](const char* part) { return (warmth(after, part) - warmth(after, "U5") - warmth(before, part) + warmth(before, "U5")) / 100; };
+    const auto rise = [&](const char* part) {
+        return (warmth(after, part) - warmth(after, "U5") - warmth(before, part) + warmth(before, "U5")) /
+               100;
+    };
     QVERIFY2(rise("C76") > 2, qPrintable(QString::number(rise("C76"))));
     QVERIFY2(rise("FB2") > 0.3, qPrintable(QString::number(rise("FB2")))); // in the path: warm, and fine
     QVERIFY(std::fabs(rise("U7")) < 0.3);
@@ -125,8 +130,10 @@ void TestWorld::farSideIsLateAndWide() {
     for (int i = 0; i < steps; ++i) {
         heat.addHeat(standin::BoardHeat::Bottom, cell, 0.1 * heat.step_s());
         heat.step();
-        top.push_back(static_cast<double>(heat.rise_k(standin::BoardHeat::Top)[static_cast<std::size_t>(cell)]));
-        bottom.push_back(static_cast<double>(heat.rise_k(standin::BoardHeat::Bottom)[static_cast<std::size_t>(cell)]));
+        top.push_back(
+            static_cast<double>(heat.rise_k(standin::BoardHeat::Top)[static_cast<std::size_t>(cell)]));
+        bottom.push_back(
+            static_cast<double>(heat.rise_k(standin::BoardHeat::Bottom)[static_cast<std::size_t>(cell)]));
     }
     const auto halfTime = [&](const std::vector<double>& course) {
         for (std::size_t i = 0; i < course.size(); ++i)
@@ -134,7 +141,8 @@ void TestWorld::farSideIsLateAndWide() {
         return 0.0;
     };
     top_half = halfTime(top);
-    QVERIFY2(top_half > 3 * halfTime(bottom), qPrintable(QString("%1 s, %2 s").arg(top_half).arg(halfTime(bottom))));
+    QVERIFY2(top_half > 3 * halfTime(bottom),
+             qPrintable(QString("%1 s, %2 s").arg(top_half).arg(halfTime(bottom))));
     QVERIFY(top_half > 0.3); // d^2 / (pi^2 alpha_z) is some 0.3 to 1 s and more
     QVERIFY(top.back() < 0.5 * bottom.back());
 }
@@ -146,7 +154,8 @@ void TestWorld::sameSeedSamePicture() {
     const Board board = testing::demoBoard("greenhouse-controller");
     QCOMPARE(standin::drawFault(board, 7)->part, standin::drawFault(board, 7)->part);
     std::set<std::string> drawn;
-    for (std::uint64_t seed = 0; seed < 40; ++seed) drawn.insert(standin::drawFault(board, seed)->part);
+    for (std::uint64_t seed = 0; seed < 40; ++seed)
+        drawn.insert(standin::drawFault(board, seed)->part);
     QVERIFY(drawn.size() > 15);
     QVERIFY(!standin::faultAt(board, "R1", 0.1)); // a resistor shorts no rail to ground
 }

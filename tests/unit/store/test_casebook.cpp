@@ -72,7 +72,11 @@ void TestCasebook::newerCasesAreLeftAlone() {
 
 void TestCasebook::reportIsAPdf() {
     QTemporaryDir folder;
-    const std::vector<Fact> facts{{1, 1e9, Complaint{"dead <b>loud</b>"}}, {2, 1e9, ReadingTaken{"C10.1", "", {MeterMode::Ohms, ReadingState::Value, 0.3, 0}}}, {3, 1e9, Noted{"slip"}}, {4, 1e9, Struck{3}}};
+    const std::vector<Fact> facts{
+        {1, 1e9, Complaint{"dead <b>loud</b>"}},
+        {2, 1e9, ReadingTaken{"C10.1", "", {MeterMode::Ohms, ReadingState::Value, 0.3, 0}}},
+        {3, 1e9, Noted{"slip"}},
+        {4, 1e9, Struck{3}}};
     const Assessment a = assess(testing::smallBoard(), facts, {});
     const ReportInput input{"Report", &facts, &a, {}};
     const QString html = reportHtml(input);

@@ -18,7 +18,9 @@ QByteArray contentOf(const QString& file) {
     return f.open(QIODevice::ReadOnly) ? f.readAll() : QByteArray();
 }
 
-std::filesystem::path logIn(const QTemporaryDir& folder) { return folder.filePath("facts.jsonl").toStdString(); }
+std::filesystem::path logIn(const QTemporaryDir& folder) {
+    return folder.filePath("facts.jsonl").toStdString();
+}
 
 } // namespace
 
@@ -63,7 +65,8 @@ void TestFactLog::unknownKindsAndBadLines() {
     QTemporaryDir folder;
     QFile file(folder.filePath("facts.jsonl"));
     QVERIFY(file.open(QIODevice::WriteOnly));
-    const QByteArray lines = "{\"id\":1,\"time\":1,\"kind\":\"note\",\"text\":\"a\"}\nnot json\n{\"id\":7,\"time\":1,\"kind\":\"x-ray\"}\n";
+    const QByteArray lines = "{\"id\":1,\"time\":1,\"kind\":\"note\",\"text\":\"a\"}\nnot "
+                             "json\n{\"id\":7,\"time\":1,\"kind\":\"x-ray\"}\n";
     file.write(lines);
     file.close();
     auto log = FactLog::open(logIn(folder));
@@ -72,7 +75,8 @@ void TestFactLog::unknownKindsAndBadLines() {
     QCOMPARE(log.value()->warnings().size(), std::size_t(2));
     QVERIFY(log.value()->warnings()[0].find("facts.jsonl:2") != std::string::npos);
     QCOMPARE(log.value()->append(Noted{"b"}, 2).value().id, 8L);
-    QVERIFY(contentOf(folder.filePath("facts.jsonl")).startsWith(lines)); // what was there stays, byte for byte
+    QVERIFY(
+        contentOf(folder.filePath("facts.jsonl")).startsWith(lines)); // what was there stays, byte for byte
 }
 
 // A full disk, played by the system's limit on the size of a file: the write fails half-way.
@@ -123,12 +127,15 @@ void TestFactLog::killedWriterLosesNothing() {
     close(pipes[1]);
     int accepted = 0;
     char byte = 0;
-    while (accepted < 200 && read(pipes[0], &byte, 1) == 1) ++accepted;
+    while (accepted < 200 && read(pipes[0], &byte, 1) == 1)
+        ++accepted;
     kill(child, SIGKILL);
-    while (read(pipes[0], &byte, 1) == 1) ++accepted; // what it still managed to say
+    while (read(pipes[0], &byte, 1) == 1)
+        ++accepted; // what it still managed to say
     waitpid(child, nullptr, 0);
     close(pipes[0]);
     const auto log = FactLog::open(logIn(folder));
     QVERIFY(log.ok());
-    QVERIFY2(static_cast<int>(log.value()->facts().size()) >= accepted, qPrintable(QString("%1 of %2").arg(log.value()->facts().size()).arg(accepted)));
+    QVERIFY2(static_cast<int>(log.value()->facts().size()) >= accepted,
+             qPrintable(QString("%1 of %2").arg(log.value()->facts().size()).arg(accepted)));
 }

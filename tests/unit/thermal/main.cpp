@@ -2,5 +2,10 @@
 #include "unit/thermal/test_thermal.h"
 
 int main(int argc, char** argv) {
-    return ustor::testing::RunAll().add<TestRecording>().add<TestRepair>().add<TestRegistration>().add<TestLocate>().run(argc, argv);
+    return ustor::testing::RunAll()
+        .add<TestRecording>()
+        .add<TestRepair>()
+        .add<TestRegistration>()
+        .add<TestLocate>()
+        .run(argc, argv);
 }

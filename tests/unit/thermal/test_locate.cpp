@@ -8,7 +8,8 @@
 using namespace ustor;
 using testing::RenderSettings;
 
-// The recordings are exact line sources in a plate (Carslaw and Jaeger, 10.4); the estimator knows only a bank of lags.
+// The recordings are exact line sources in a plate (Carslaw and Jaeger, 10.4); the estimator knows only a
+// bank of lags.
 
 void TestLocate::onePointAtMilliwatts() {
     RenderSettings settings;
@@ -18,7 +19,8 @@ void TestLocate::onePointAtMilliwatts() {
     QVERIFY(located.ok());
     QCOMPARE(located.value().verdict, HeatVerdict::Point);
     const auto& spot = located.value().sources.front().spot;
-    QVERIFY2(distance_px(spot.at, truth) < 0.3, qPrintable(QString("%1, %2").arg(spot.at.x_px).arg(spot.at.y_px)));
+    QVERIFY2(distance_px(spot.at, truth) < 0.3,
+             qPrintable(QString("%1, %2").arg(spot.at.x_px).arg(spot.at.y_px)));
     QVERIFY(spot.snr > 10);
     QVERIFY(std::fabs(located.value().noise_k - 0.05) < 0.003);
     // The stored heat gives the power to a factor of a few.
@@ -44,7 +46,8 @@ void TestLocate::clocksApart() {
     settings.clockAhead_s = 0.1;
     const auto located = locateInRecording(testing::render({{{40.5, 20.2}, 0.05}}, settings), nullptr);
     QVERIFY(located.ok());
-    QVERIFY2(std::fabs(located.value().clockOffset_s - 0.1) < 0.05, qPrintable(QString::number(located.value().clockOffset_s)));
+    QVERIFY2(std::fabs(located.value().clockOffset_s - 0.1) < 0.05,
+             qPrintable(QString::number(located.value().clockOffset_s)));
     QVERIFY(distance_px(located.value().sources.front().spot.at, {40.5, 20.2}) < 0.3);
 }
 
@@ -72,13 +75,15 @@ void TestLocate::nothingIsNone() {
 
 void TestLocate::noPowerIsAnError() {
     Recording recording = testing::render({}, {});
-    for (auto& sample : recording.supply) sample.amps = 0;
+    for (auto& sample : recording.supply)
+        sample.amps = 0;
     QVERIFY(!locateInRecording(recording, nullptr).ok());
     recording.frames.resize(5);
     QVERIFY(!locateInRecording(recording, nullptr).ok());
 }
 
-// The true place lies within two stated sigmas in at least nine cases of ten (binomial: 24 of 30 with room to spare).
+// The true place lies within two stated sigmas in at least nine cases of ten (binomial: 24 of 30 with room to
+// spare).
 void TestLocate::statedSigmaIsHonest() {
     int inside = 0, found = 0;
     Random random(41);
@@ -95,7 +100,8 @@ void TestLocate::statedSigmaIsHonest() {
         if (located.value().sources.empty()) continue;
         ++found;
         const auto& spot = located.value().sources.front().spot;
-        inside += std::fabs(spot.at.x_px - truth.x_px) < 2 * spot.sigma_px && std::fabs(spot.at.y_px - truth.y_px) < 2 * spot.sigma_px;
+        inside += std::fabs(spot.at.x_px - truth.x_px) < 2 * spot.sigma_px &&
+                  std::fabs(spot.at.y_px - truth.y_px) < 2 * spot.sigma_px;
     }
     QVERIFY2(found >= 28, qPrintable(QString::number(found)));
     QVERIFY2(inside >= 24, qPrintable(QString("%1 of %2").arg(inside).arg(found)));

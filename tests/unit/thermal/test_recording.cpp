@@ -24,8 +24,10 @@ Recording shortOne() {
 void write(const Recording& recording, const std::filesystem::path& folder) {
     auto writer = RecordingWriter::create(folder, recording.info);
     QVERIFY(writer.ok());
-    for (const auto& frame : recording.frames) QVERIFY(writer.value()->add(frame).ok());
-    for (const auto& sample : recording.supply) QVERIFY(writer.value()->add(sample).ok());
+    for (const auto& frame : recording.frames)
+        QVERIFY(writer.value()->add(frame).ok());
+    for (const auto& sample : recording.supply)
+        QVERIFY(writer.value()->add(sample).ok());
 }
 
 void overwrite(const QString& file, const QByteArray& content) {
@@ -47,7 +49,8 @@ void TestRecording::comesBackAsItWent() {
     QCOMPARE(back.value().supply.size(), recording.supply.size());
     for (std::size_t i = 0; i < recording.frames.size(); ++i) {
         QCOMPARE(back.value().frames[i].time_s, recording.frames[i].time_s);
-        QCOMPARE(cv::norm(back.value().frames[i].centikelvin, recording.frames[i].centikelvin, cv::NORM_L1), 0.0);
+        QCOMPARE(cv::norm(back.value().frames[i].centikelvin, recording.frames[i].centikelvin, cv::NORM_L1),
+                 0.0);
     }
     QCOMPARE(back.value().info.netd_mk, recording.info.netd_mk);
     QCOMPARE(back.value().supply[40].amps, recording.supply[40].amps);
@@ -64,13 +67,14 @@ void TestRecording::neverOverwrites() {
 void TestRecording::brokenFoldersAreErrors() {
     QTemporaryDir folder;
     QVERIFY(!readRecording(folder.path().toStdString()).ok());
-    for (const auto& [file, content] : {std::pair{"recording.json", QByteArray("{")},
-                                        {"recording.json", QByteArray("{\"format\":\"ustor-recording/9\",\"width\":24,\"height\":16}")},
-                                        {"recording.json", QByteArray("{\"format\":\"ustor-recording/1\",\"width\":-1,\"height\":16}")},
-                                        {"frames.tiff", QByteArray("no tiff")},
-                                        {"frames.tiff", QByteArray()},
-                                        {"frames.csv", QByteArray("a,b\n1,2\n")},
-                                        {"supply.csv", QByteArray("time_s,volts\n0,1\n")}}) {
+    for (const auto& [file, content] :
+         {std::pair{"recording.json", QByteArray("{")},
+          {"recording.json", QByteArray("{\"format\":\"ustor-recording/9\",\"width\":24,\"height\":16}")},
+          {"recording.json", QByteArray("{\"format\":\"ustor-recording/1\",\"width\":-1,\"height\":16}")},
+          {"frames.tiff", QByteArray("no tiff")},
+          {"frames.tiff", QByteArray()},
+          {"frames.csv", QByteArray("a,b\n1,2\n")},
+          {"supply.csv", QByteArray("time_s,volts\n0,1\n")}}) {
         QTemporaryDir fresh;
         write(shortOne(), fresh.path().toStdString());
         overwrite(fresh.filePath(file), content);
@@ -99,11 +103,13 @@ void TestRecording::cutOffFramesAreToldAndTheRestKept() {
     const auto again = readRecording(folder.path().toStdString());
     QVERIFY(again.ok());
     const auto& warnings = again.value().warnings;
-    QVERIFY(std::any_of(warnings.begin(), warnings.end(), [](const std::string& w) { return w.find("frames.csv:5") != std::string::npos; }));
+    QVERIFY(std::any_of(warnings.begin(), warnings.end(),
+                        [](const std::string& w) { return w.find("frames.csv:5") != std::string::npos; }));
 }
 
 void TestRecording::powerBetweenReadings() {
-    const std::vector<SupplySample> supply{{0, false, 1, 1, 0, 0}, {1, true, 1, 1, 1, 2}, {2, true, 1, 1, 1, 4}, {3, false, 1, 1, 1, 4}};
+    const std::vector<SupplySample> supply{
+        {0, false, 1, 1, 0, 0}, {1, true, 1, 1, 1, 2}, {2, true, 1, 1, 1, 4}, {3, false, 1, 1, 1, 4}};
     QCOMPARE(deliveredPower_w(supply, 1.5), 3.0);
     QCOMPARE(deliveredPower_w(supply, -1), 0.0);
     QCOMPARE(deliveredPower_w(supply, 9), 0.0);

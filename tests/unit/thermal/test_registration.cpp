@@ -16,12 +16,14 @@ PixelPoint seen(BoardPoint p) {
 }
 
 std::vector<Landmark> marks(int count, double noise_px, std::uint64_t seed) {
-    const std::vector<BoardPoint> places{{4, 4}, {90, 5}, {88, 62}, {6, 60}, {45, 33}, {20, 40}, {70, 20}, {50, 60}};
+    const std::vector<BoardPoint> places{{4, 4},   {90, 5},  {88, 62}, {6, 60},
+                                         {45, 33}, {20, 40}, {70, 20}, {50, 60}};
     Random random(seed);
     std::vector<Landmark> out;
     for (int i = 0; i < count; ++i) {
         PixelPoint p = seen(places[static_cast<std::size_t>(i)]);
-        out.push_back({places[static_cast<std::size_t>(i)], {p.x_px + noise_px * random.normal(), p.y_px + noise_px * random.normal()}});
+        out.push_back({places[static_cast<std::size_t>(i)],
+                       {p.x_px + noise_px * random.normal(), p.y_px + noise_px * random.normal()}});
     }
     return out;
 }
@@ -37,7 +39,8 @@ void TestRegistration::fourLandmarksFixAPlane() {
         QVERIFY(distance_mm(r.value().toBoard(seen(p)), p) < 0.01);
     }
     QVERIFY(r.value().residual_mm() < 0.01);
-    QVERIFY(r.value().sigma_mm() > 0.1); // with four the residual says nothing: the usual click is reckoned with
+    QVERIFY(r.value().sigma_mm() >
+            0.1); // with four the residual says nothing: the usual click is reckoned with
     QVERIFY(std::fabs(r.value().pixelsPerMm({45, 33}) - 1.57) < 0.1);
 }
 
@@ -51,7 +54,8 @@ void TestRegistration::moreLandmarksTellTheirResidual() {
 void TestRegistration::badLandmarksAreErrors() {
     QVERIFY(!Registration::fromLandmarks(marks(3, 0, 1), Side::Top).ok());
     std::vector<Landmark> line;
-    for (int i = 0; i < 4; ++i) line.push_back({{10.0 * i, 5}, {20.0 * i, 10}});
+    for (int i = 0; i < 4; ++i)
+        line.push_back({{10.0 * i, 5}, {20.0 * i, 10}});
     QVERIFY(!Registration::fromLandmarks(line, Side::Top).ok());
     auto swapped = marks(6, 0, 1);
     std::swap(swapped[0].image, swapped[2].image);

@@ -15,7 +15,8 @@ void TestRepair::frozenFramesAreLeftOut() {
     const Recording recording = testing::render({}, settings);
     StreamRepair repair;
     int usable = 0;
-    for (const auto& frame : recording.frames) usable += repair.take(frame).usable;
+    for (const auto& frame : recording.frames)
+        usable += repair.take(frame).usable;
     QCOMPARE(repair.frozenFrames(), 8); // 0.3 s at 25 Hz: 2.00 to 2.28 s
     QCOMPARE(usable, 92);
     QCOMPARE(repair.jumps(), 1);
@@ -32,9 +33,11 @@ void TestRepair::jumpsAndDriftAreTakenOut() {
     for (const auto& frame : recording.frames) {
         const auto out = repair.take(frame);
         if (!out.usable) continue;
-        // The mean over all pixels stays at nothing: camera noise over 3072 pixels, against a first frame as noisy,
-        // and the median's own spread over a seventh of them.
+        // The mean over all pixels stays at nothing: camera noise over 3072 pixels, against a first frame as
+        // noisy, and the median's own spread over a seventh of them.
         const double mean = cv::mean(out.kelvin)[0];
-        QVERIFY2(std::fabs(mean) < 5 * settings.netd_mk * 1e-3 * std::sqrt(2.0) * 1.25 / std::sqrt(3072.0 / 7), qPrintable(QString::number(mean)));
+        QVERIFY2(std::fabs(mean) <
+                     5 * settings.netd_mk * 1e-3 * std::sqrt(2.0) * 1.25 / std::sqrt(3072.0 / 7),
+                 qPrintable(QString::number(mean)));
     }
 }

@@ -1,4 +1,4 @@
-#include "app/board_view.h"
+#include "app/plate_view.h"
 
 #include "app/board_drawing.h"
 #include "app/heat_picture.h"
@@ -16,7 +16,7 @@
 
 namespace ustor {
 
-BoardView::BoardView(QWidget* parent) : QWidget(parent) {
+PlateView::PlateView(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(false);
     setMinimumSize(320, 240);
@@ -25,14 +25,14 @@ BoardView::BoardView(QWidget* parent) : QWidget(parent) {
         "The board with suspects and heat. Arrows move, plus and minus zoom, F turns it over, 0 shows all."));
 }
 
-void BoardView::show(const Assessment* assessment) {
+void PlateView::show(const Assessment* assessment) {
     const bool first = !m_assessment && assessment;
     m_assessment = assessment;
     if (first || m_fitted) fit();
     update();
 }
 
-void BoardView::fit() {
+void PlateView::fit() {
     m_fitted = true;
     if (!board() || width() < 10) return;
     const BoardBox box = board()->box();
@@ -42,7 +42,7 @@ void BoardView::fit() {
     update();
 }
 
-QTransform BoardView::transform() const {
+QTransform PlateView::transform() const {
     QTransform t;
     t.translate(width() / 2.0, height() / 2.0 - 8);
     t.scale(m_side == Side::Top ? m_scale : -m_scale, -m_scale);
@@ -50,28 +50,28 @@ QTransform BoardView::transform() const {
     return t;
 }
 
-QPointF BoardView::toView(BoardPoint p) const {
+QPointF PlateView::toView(BoardPoint p) const {
     return transform().map(QPointF(p.x_mm, p.y_mm));
 }
 
-BoardPoint BoardView::toBoard(QPointF p) const {
+BoardPoint PlateView::toBoard(QPointF p) const {
     const QPointF q = transform().inverted().map(p);
     return {q.x(), q.y()};
 }
 
-void BoardView::setSide(Side side) {
+void PlateView::setSide(Side side) {
     if (side == m_side) return;
     m_side = side;
     emit sideChanged(side);
     update();
 }
 
-void BoardView::setTouch(const std::string& place) {
+void PlateView::setTouch(const std::string& place) {
     m_touch = place;
     update();
 }
 
-void BoardView::setHeat(const LiveHeat& heat, const std::optional<Registration>& registration) {
+void PlateView::setHeat(const LiveHeat& heat, const std::optional<Registration>& registration) {
     m_heat = heat;
     m_registration = registration;
     m_heatImage = {};
@@ -89,19 +89,19 @@ void BoardView::setHeat(const LiveHeat& heat, const std::optional<Registration>&
     update();
 }
 
-void BoardView::clearHeat() {
+void PlateView::clearHeat() {
     m_heat = {};
     m_heatImage = {};
     m_registration.reset();
     update();
 }
 
-void BoardView::select(const std::string& part) {
+void PlateView::select(const std::string& part) {
     m_selected = part;
     update();
 }
 
-bool BoardView::find(const QString& name) {
+bool PlateView::find(const QString& name) {
     if (!board()) return false;
     const std::string wanted = name.trimmed().toStdString();
     m_shownNet = -1;
@@ -121,7 +121,7 @@ bool BoardView::find(const QString& name) {
     return m_shownNet >= 0;
 }
 
-void BoardView::zoomBy(double factor, QPointF around) {
+void PlateView::zoomBy(double factor, QPointF around) {
     const BoardPoint before = toBoard(around);
     m_scale = std::clamp(m_scale * factor, 1.0, 120.0);
     const BoardPoint after = toBoard(around);
@@ -130,7 +130,7 @@ void BoardView::zoomBy(double factor, QPointF around) {
     update();
 }
 
-void BoardView::paintBoard(QPainter& painter) {
+void PlateView::paintBoard(QPainter& painter) {
     BoardDrawing drawing(painter, transform(), m_scale);
     drawing.outline(*board());
     const Assessment& a = *m_assessment;
@@ -154,7 +154,7 @@ void BoardView::paintBoard(QPainter& painter) {
         }
 }
 
-void BoardView::paintHeat(QPainter& painter) {
+void PlateView::paintHeat(QPainter& painter) {
     if (m_heatImage.isNull() || !m_registration || m_registration->side() != m_side) return;
     // Through the registration onto the board: the picture's corners, put where they belong.
     const double w = m_heatImage.width(), h = m_heatImage.height();
@@ -181,7 +181,7 @@ void BoardView::paintHeat(QPainter& painter) {
     }
 }
 
-void BoardView::paintSuspects(QPainter& painter) {
+void PlateView::paintSuspects(QPainter& painter) {
     const Look& look = Look::current();
     int shown = 0;
     for (const Suspect& s : m_assessment->suspects) {
@@ -213,7 +213,7 @@ void BoardView::paintSuspects(QPainter& painter) {
     }
 }
 
-void BoardView::paintTouch(QPainter& painter) {
+void PlateView::paintTouch(QPainter& painter) {
     const Look& look = Look::current();
     const auto mark = [&](BoardPoint at, const QString& words) {
         const QPointF p = toView(at);
@@ -251,7 +251,7 @@ void BoardView::paintTouch(QPainter& painter) {
     }
 }
 
-void BoardView::paintMargin(QPainter& painter) {
+void PlateView::paintMargin(QPainter& painter) {
     const Look& look = Look::current();
     painter.setFont(Look::bold(Look::text()));
     painter.setPen(look.ink);
@@ -284,7 +284,7 @@ void BoardView::paintMargin(QPainter& painter) {
     }
 }
 
-void BoardView::paintEvent(QPaintEvent*) {
+void PlateView::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     painter.fillRect(rect(), Look::current().paper);
@@ -301,20 +301,20 @@ void BoardView::paintEvent(QPaintEvent*) {
     }
 }
 
-void BoardView::resizeEvent(QResizeEvent*) {
+void PlateView::resizeEvent(QResizeEvent*) {
     if (m_fitted) fit();
 }
 
-void BoardView::wheelEvent(QWheelEvent* event) {
+void PlateView::wheelEvent(QWheelEvent* event) {
     zoomBy(std::pow(1.0015, event->angleDelta().y()), event->position());
 }
 
-void BoardView::mousePressEvent(QMouseEvent* event) {
+void PlateView::mousePressEvent(QMouseEvent* event) {
     m_pressed = m_dragFrom = event->position();
     m_dragging = false;
 }
 
-void BoardView::mouseMoveEvent(QMouseEvent* event) {
+void PlateView::mouseMoveEvent(QMouseEvent* event) {
     constexpr double slack = 5;
     if (!m_dragging && (event->position() - m_pressed).manhattanLength() < slack) return;
     m_dragging = true;
@@ -325,7 +325,7 @@ void BoardView::mouseMoveEvent(QMouseEvent* event) {
     update();
 }
 
-PartIndex BoardView::partAt(QPointF p) const {
+PartIndex PlateView::partAt(QPointF p) const {
     const BoardPoint at = toBoard(p);
     PartIndex best = -1;
     double smallest = 1e9;
@@ -345,7 +345,7 @@ PartIndex BoardView::partAt(QPointF p) const {
     return best;
 }
 
-void BoardView::mouseReleaseEvent(QMouseEvent* event) {
+void PlateView::mouseReleaseEvent(QMouseEvent* event) {
     if (m_dragging || !board()) return;
     const PartIndex p = partAt(event->position());
     if (p < 0) return select("");
@@ -360,7 +360,7 @@ void BoardView::mouseReleaseEvent(QMouseEvent* event) {
     }
 }
 
-void BoardView::keyPressEvent(QKeyEvent* event) {
+void PlateView::keyPressEvent(QKeyEvent* event) {
     const double step = 40 / m_scale, mirror = m_side == Side::Top ? 1 : -1;
     const QPointF centre(width() / 2.0, height() / 2.0);
     switch (event->key()) {
@@ -392,7 +392,7 @@ void BoardView::keyPressEvent(QKeyEvent* event) {
     update();
 }
 
-bool BoardView::event(QEvent* event) {
+bool PlateView::event(QEvent* event) {
     if (event->type() == QEvent::ToolTip && board()) {
         auto* help = static_cast<QHelpEvent*>(event);
         const PartIndex p = partAt(help->pos());

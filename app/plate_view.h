@@ -13,10 +13,10 @@ namespace ustor {
 /// The board, always in the middle: pan with the mouse or arrows, zoom with the wheel or + and -, F turns it
 /// over. Everything is shown on it: the stretch that is down, rings of odds, where to touch next, heat with
 /// its ellipse.
-class BoardView : public QWidget {
+class PlateView : public QWidget {
     Q_OBJECT
   public:
-    explicit BoardView(QWidget* parent = nullptr);
+    explicit PlateView(QWidget* parent = nullptr);
 
     void show(const Assessment* assessment); ///< not owned; nullptr for none
     void setSide(Side side);
