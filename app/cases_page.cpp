@@ -43,14 +43,18 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     m_list->setAccessibleName(tr("Cases"));
     m_list->setSpacing(3);
     m_empty->setWordWrap(true);
-    m_empty->setText(tr("No case here yet.\n\nDrop a board's files on this window (an IPC-D-356A netlist "
-                        "with its centroid list, or a board.json), or choose them with \"New case\". "
-                        "The demo opens an invented chart plotter with a hidden short on a simulated bench: "
-                        "it can be played to its end in five minutes."));
+    m_empty->setText(
+        tr("No case here yet.\n\nDrop a board's files on this window (an IPC-D-356A netlist "
+           "with its centroid list, or a board.json) or an exported case, or choose them with the "
+           "buttons above. "
+           "The demo opens an invented chart plotter with a hidden short on a simulated bench: "
+           "it can be played to its end in five minutes."));
     m_said->setWordWrap(true);
     m_said->setObjectName("casesSaid");
     auto* fresh = new QPushButton(tr("New case from board files ..."));
     fresh->setObjectName("newCase");
+    auto* taken = new QPushButton(tr("Import a case ..."));
+    taken->setObjectName("importCase");
     auto* demo = new QPushButton(tr("Open the demo"));
     demo->setObjectName("openDemo");
     auto* benchTitle =
@@ -63,6 +67,7 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     top->addWidget(m_search, 1);
     top->addSpacing(24);
     top->addWidget(fresh);
+    top->addWidget(taken);
     top->addWidget(demo);
     auto* bench = new QHBoxLayout;
     for (QLineEdit* line : {m_supply, m_meter, m_camera})
@@ -80,6 +85,7 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     connect(m_list, &QListWidget::itemActivated, this,
             [this](QListWidgetItem* item) { emit openWanted(item->data(Qt::UserRole).toString()); });
     connect(fresh, &QPushButton::clicked, this, &CasesPage::chooseFiles);
+    connect(taken, &QPushButton::clicked, this, &CasesPage::chooseCase);
     connect(demo, &QPushButton::clicked, this, &CasesPage::demoWanted);
 }
 
@@ -132,8 +138,23 @@ BenchAddress CasesPage::typedBench(QString& wrong) const {
 }
 
 void CasesPage::chooseFiles() {
-    const QStringList files = QFileDialog::getOpenFileNames(this, tr("Files of one board"));
-    if (!files.isEmpty()) emit newWanted(files, QFileInfo(files.first()).baseName());
+    bringIn(QFileDialog::getOpenFileNames(this, tr("Files of one board")));
+}
+
+void CasesPage::chooseCase() {
+    bringIn({QFileDialog::getOpenFileName(this, tr("A case that was exported"), {},
+                                          tr("Cases (*.ustor-case);;All files (*)"))});
+}
+
+/// Files of one board make a new case; each packed case is taken in.
+void CasesPage::bringIn(const QStringList& files) {
+    QStringList board;
+    for (const QString& file : files)
+        if (file.endsWith(".ustor-case", Qt::CaseInsensitive))
+            emit importWanted(file);
+        else if (!file.isEmpty())
+            board << file;
+    if (!board.isEmpty()) emit newWanted(board, QFileInfo(board.first()).baseName());
 }
 
 void CasesPage::dragEnterEvent(QDragEnterEvent* event) {
@@ -144,7 +165,7 @@ void CasesPage::dropEvent(QDropEvent* event) {
     QStringList files;
     for (const QUrl& url : event->mimeData()->urls())
         if (url.isLocalFile()) files << url.toLocalFile();
-    if (!files.isEmpty()) emit newWanted(files, QFileInfo(files.first()).baseName());
+    bringIn(files);
 }
 
 } // namespace ustor

@@ -24,6 +24,7 @@ class CasesPage : public QWidget {
   signals:
     void openWanted(const QString& folder);
     void newWanted(const QStringList& boardFiles, const QString& title);
+    void importWanted(const QString& file); ///< a case that was packed elsewhere
     void demoWanted();
 
   protected:
@@ -33,6 +34,8 @@ class CasesPage : public QWidget {
 
   private:
     void chooseFiles();
+    void chooseCase();
+    void bringIn(const QStringList& files);
 
     Casebook& m_book;
     QLineEdit *m_search, *m_supply, *m_meter, *m_camera;

@@ -10,10 +10,6 @@
 #include <QPushButton>
 
 namespace ustor {
-namespace {
-enum Kind { OhmsKind, DiodeKind, BeepKind, VoltsKind, SeenKind, SourceKind, NoteKind };
-}
-
 EntryBar::EntryBar(QWidget* parent)
     : QWidget(parent), m_place(new QLineEdit), m_value(new QLineEdit), m_kind(new QComboBox),
       m_said(new QLabel) {
@@ -21,8 +17,8 @@ EntryBar::EntryBar(QWidget* parent)
     m_place->setFixedWidth(120);
     m_place->setObjectName("entryPlace");
     m_place->setAccessibleName(tr("Place of the reading"));
-    m_kind->addItems(
-        {tr("ohms"), tr("diode"), tr("beep"), tr("volts"), tr("seen"), tr("plug-in V A"), tr("note")});
+    m_kind->addItems({tr("ohms"), tr("diode"), tr("beep"), tr("volts"), tr("seen"), tr("plug-in V A"),
+                      tr("complaint"), tr("note")});
     m_kind->setObjectName("entryKind");
     m_kind->setAccessibleName(tr("Kind of entry"));
     m_value->setPlaceholderText(tr("4m, 63, OL, 1k2"));
@@ -41,11 +37,12 @@ EntryBar::EntryBar(QWidget* parent)
     connect(m_value, &QLineEdit::returnPressed, this, &EntryBar::take);
     connect(take, &QPushButton::clicked, this, &EntryBar::take);
     connect(m_kind, &QComboBox::currentIndexChanged, this, [this](int kind) {
-        m_value->setPlaceholderText(kind == SeenKind     ? tr("cracked, burnt, looks fine ...")
-                                    : kind == SourceKind ? tr("5 0.02")
-                                    : kind == NoteKind   ? tr("what happened")
-                                                         : tr("4m, 63, OL, 1k2"));
-        m_place->setEnabled(kind != SourceKind && kind != NoteKind);
+        m_value->setPlaceholderText(kind == SeenKind        ? tr("cracked, burnt, looks fine ...")
+                                    : kind == SourceKind    ? tr("5 0.02")
+                                    : kind == ComplaintKind ? tr("what the customer says")
+                                    : kind == NoteKind      ? tr("what happened")
+                                                            : tr("4m, 63, OL, 1k2"));
+        m_place->setEnabled(kind < SourceKind);
     });
 }
 
@@ -74,6 +71,11 @@ void EntryBar::startTyping() {
     m_value->selectAll();
 }
 
+void EntryBar::startTyping(Kind kind) {
+    m_kind->setCurrentIndex(kind);
+    startTyping();
+}
+
 void EntryBar::say(const QString& words) {
     m_said->setText(words);
 }
@@ -98,6 +100,9 @@ std::optional<FactBody> EntryBar::parse(QString& wrong) const {
         if (volts && amps) return SourceShows{*volts, *amps, ""};
         return wrong = tr("Two numbers are needed: volts, then amps, as in \"5 0.02\"."), std::nullopt;
     }
+    case ComplaintKind:
+        if (!value.empty()) return Complaint{value};
+        return wrong = tr("The complaint is empty."), std::nullopt;
     case NoteKind:
         if (!value.empty()) return Noted{value};
         return wrong = tr("The note is empty."), std::nullopt;
@@ -119,6 +124,8 @@ void EntryBar::take() {
         return startTyping();
     }
     m_value->clear();
+    // What is said once is said: the next entry is a reading again.
+    if (m_kind->currentIndex() >= SourceKind) m_kind->setCurrentIndex(OhmsKind);
     emit noted(*body);
 }
 

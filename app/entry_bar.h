@@ -18,7 +18,10 @@ class EntryBar : public QWidget {
     void setPlace(const QString& place);
     QString place() const;
     MeterMode mode() const;
+    /// What the next entry is about.
+    enum Kind { OhmsKind, DiodeKind, BeepKind, VoltsKind, SeenKind, SourceKind, ComplaintKind, NoteKind };
     void startTyping();
+    void startTyping(Kind kind);
     void say(const QString& words); ///< beside the line: what was taken, or what is wrong
 
   signals:

@@ -4,15 +4,22 @@
 
 #include <QKeyEvent>
 #include <QPainter>
+#include <QPushButton>
 #include <algorithm>
 #include <cmath>
 
 namespace ustor {
 
-HeatView::HeatView(QWidget* parent) : QWidget(parent) {
+HeatView::HeatView(QWidget* parent)
+    : QWidget(parent), m_again(new QPushButton(tr("Align again and inject"), this)) {
     setFocusPolicy(Qt::StrongFocus);
     setMinimumHeight(190);
     setAccessibleName(tr("Camera picture"));
+    m_again->setProperty("plain", true);
+    m_again->setFont(Look::small());
+    m_again->setObjectName("alignAgain");
+    m_again->hide();
+    connect(m_again, &QPushButton::clicked, this, &HeatView::alignWanted);
 }
 
 void HeatView::addFrame(const ThermalFrame& frame) {
@@ -50,12 +57,15 @@ void HeatView::askLandmarks(const QStringList& names, const std::vector<BoardPoi
     m_taken.clear();
     m_next = 0;
     setFocus();
+    m_again->hide();
+    emit asksFor(asked());
     update();
 }
 
 void HeatView::cancelLandmarks() {
     m_names.clear();
     m_next = 0;
+    emit asksFor({});
     update();
 }
 
@@ -150,7 +160,25 @@ void HeatView::take(PixelPoint p) {
     m_taken.push_back({m_places[static_cast<std::size_t>(m_next)], p});
     ++m_next;
     update();
+    emit asksFor(asked());
     if (!asking()) emit aligned(m_taken);
+}
+
+void HeatView::takeBack() {
+    if (!asking() || m_next == 0) return;
+    --m_next;
+    m_taken.pop_back();
+    emit asksFor(asked());
+    update();
+}
+
+void HeatView::offerAlignment(bool offered) {
+    m_again->setVisible(offered && !asking());
+}
+
+void HeatView::resizeEvent(QResizeEvent*) {
+    m_again->adjustSize();
+    m_again->move(width() - m_again->width(), 0);
 }
 
 void HeatView::mousePressEvent(QMouseEvent* event) {
@@ -176,6 +204,8 @@ void HeatView::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_Enter:
     case Qt::Key_Space:
         return take(m_cross);
+    case Qt::Key_Backspace:
+        return takeBack();
     default:
         return QWidget::keyPressEvent(event);
     }

@@ -9,11 +9,13 @@
 #include <QStringList>
 #include <deque>
 
+class QPushButton;
+
 namespace ustor {
 
 /// What the camera sees, live and averaged over half a second, with a held span and its scale beside it.
-/// Landmarks are clicked here, one after the other; arrows move a cross and Enter clicks it, for the
-/// keyboard.
+/// Landmarks are clicked here, one after the other; arrows move a cross, Enter clicks it,
+/// Backspace takes the last one back.
 class HeatView : public QWidget {
     Q_OBJECT
   public:
@@ -24,6 +26,7 @@ class HeatView : public QWidget {
     /// Asks for these places in turn; `aligned` comes after the last.
     void askLandmarks(const QStringList& names, const std::vector<BoardPoint>& places);
     void cancelLandmarks();
+    void offerAlignment(bool offered); ///< shows the word that starts it again
     bool asking() const { return m_next < m_names.size(); }
     QString asked() const { return asking() ? m_names[m_next] : QString(); }
     QPointF toView(PixelPoint p) const;
@@ -32,16 +35,20 @@ class HeatView : public QWidget {
 
   signals:
     void aligned(const std::vector<ustor::Landmark>& landmarks);
+    void asksFor(const QString& part); ///< the next landmark; empty when none is asked for
+    void alignWanted();                ///< the camera or the board was moved
 
   protected:
     void paintEvent(QPaintEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
 
   private:
     QRectF pictureRoom() const;
     PixelPoint toPixel(QPointF p) const;
     void take(PixelPoint p);
+    void takeBack();
 
     std::deque<cv::Mat> m_recent;
     cv::Mat m_sum, m_shown;
@@ -55,6 +62,7 @@ class HeatView : public QWidget {
     PixelPoint m_cross{80, 60};
     std::vector<PixelPoint> m_spots;
     int m_skip = 0;
+    QPushButton* m_again;
 };
 
 } // namespace ustor

@@ -8,8 +8,10 @@
 #include "app/workbench.h"
 #include "board/board_files.h"
 #include "session/practice/demo_case.h"
+#include "store/case_archive.h"
 
 #include <QApplication>
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
@@ -32,6 +34,7 @@ MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
     addShortcuts();
     connect(m_cases, &CasesPage::openWanted, this, &MainWindow::openFolder);
     connect(m_cases, &CasesPage::newWanted, this, &MainWindow::openNew);
+    connect(m_cases, &CasesPage::importWanted, this, &MainWindow::importFile);
     connect(m_cases, &CasesPage::demoWanted, this, [this] { openDemo(); });
     connect(m_off, &OutputOff::clicked, m_workbench, &Workbench::switchOff);
     connect(m_workbench, &Workbench::outputChanged, this, [this](bool on) {
@@ -72,9 +75,11 @@ void MainWindow::layOut() {
     top->addWidget(word(tr("Turn over"), [this] { m_workbench->board().turnOver(); }));
     top->addWidget(word(tr("Whole board"), [this] { m_workbench->board().fit(); }));
     top->addWidget(word(tr("Report"), [this] { m_workbench->writeReport(); }));
+    top->addWidget(word(tr("Export"), [this] { chooseExport(); }));
     top->addWidget(m_find);
     m_caseWords << m_find;
     m_words->setFont(Look::small());
+    m_words->setObjectName("words");
     m_words->setText(
         tr("Space: next move     R: type a reading     F: turn over     Ctrl+Z: undo     Esc: output off"));
     auto* foot = new QHBoxLayout;
@@ -219,19 +224,38 @@ void MainWindow::openNew(const QStringList& boardFiles, const QString& title) {
                                   QString::fromStdString(board.value().warnings.front().what)));
 }
 
+void MainWindow::importFile(const QString& file) {
+    const auto folder = importCase(file.toStdString(), m_book->folder());
+    if (!folder) return m_cases->say(QString::fromStdString(folder.error().text()));
+    openFolder(QString::fromStdString(folder.value().string()));
+}
+
+void MainWindow::chooseExport() {
+    if (!m_workbench->session()) return;
+    const QString name = QString::fromStdString(m_workbench->session()->folder().path.filename().string());
+    const QString file = QFileDialog::getSaveFileName(this, tr("Export the case into one file"),
+                                                      name + ".ustor-case", tr("Cases (*.ustor-case)"));
+    if (!file.isEmpty()) exportTo(file);
+}
+
+void MainWindow::exportTo(const QString& file) {
+    const auto written = exportCase(m_workbench->session()->folder().path, file.toStdString());
+    m_words->setText(written ? tr("Exported: %1").arg(file) : QString::fromStdString(written.error().text()));
+}
+
 void MainWindow::openDemo(double speed) {
     const auto scenario = demoScenario();
     if (!scenario) return m_cases->say(QString::fromStdString(scenario.error().text()));
-    auto standIn = std::make_unique<StandInProcess>();
-    if (const auto started =
-            standIn->start(programBeside("ustor-standin"), scenario.value().standInArguments(speed));
-        !started)
-        return m_cases->say(QString::fromStdString(started.error().text()));
     auto folder = makeDemoCase(scenario.value(), m_book->folder());
     if (!folder) return m_cases->say(QString::fromStdString(folder.error().text()));
-    m_standIn = std::move(standIn);
     openCase(std::move(folder.value()));
-    m_workbench->connectBench(m_standIn->address());
+    m_standIn = std::make_unique<StandInProcess>();
+    m_standIn->start(programBeside("ustor-standin"), scenario.value().standInArguments(speed),
+                     [this](const Outcome& started) {
+                         if (started) return m_workbench->connectBench(m_standIn->address());
+                         m_words->setText(tr("The simulated bench did not start: %1")
+                                              .arg(QString::fromStdString(started.error().text())));
+                     });
 }
 
 } // namespace ustor

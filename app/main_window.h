@@ -28,6 +28,10 @@ class MainWindow : public QWidget {
     void openDemo(double speed = 1);
     void openFolder(const QString& folder);
     void openNew(const QStringList& boardFiles, const QString& title);
+    /// Unpacks a `*.ustor-case` into the casebook and opens it.
+    void importFile(const QString& file);
+    /// Packs the open case into one file.
+    void exportTo(const QString& file);
     void showCases();
     Workbench& workbench() const { return *m_workbench; }
     StandInProcess* standIn() const { return m_standIn.get(); }
@@ -42,6 +46,7 @@ class MainWindow : public QWidget {
     void addShortcuts();
     void openCase(CaseFolder folder);
     void noteInBook();
+    void chooseExport();
 
     std::unique_ptr<Casebook> m_book;
     std::unique_ptr<StandInProcess> m_standIn;

@@ -118,6 +118,7 @@ bool PlateView::find(const QString& name) {
     }
     m_shownNet = board()->findNet(wanted);
     update();
+    if (m_shownNet >= 0) emit netChosen(QString::fromStdString(board()->nets[m_shownNet].name));
     return m_shownNet >= 0;
 }
 
@@ -348,7 +349,10 @@ PartIndex PlateView::partAt(QPointF p) const {
 void PlateView::mouseReleaseEvent(QMouseEvent* event) {
     if (m_dragging || !board()) return;
     const PartIndex p = partAt(event->position());
-    if (p < 0) return select("");
+    if (p < 0) {
+        select("");
+        return emit partChosen({});
+    }
     const Part& part = board()->parts[p];
     select(part.designator);
     emit partChosen(QString::fromStdString(part.designator));

@@ -36,6 +36,7 @@ class PlateView : public QWidget {
 
   signals:
     void partChosen(const QString& designator);
+    void netChosen(const QString& net);
     void placeChosen(const QString& place); ///< a pad was clicked: "C12.1"
     void sideChanged(ustor::Side side);
 

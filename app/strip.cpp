@@ -16,6 +16,8 @@ double shown(double value, int trace) {
     const double digit = trace == 2 ? 1e-4 : 1e-3;
     return std::max(0.0, std::round(value / digit) * digit);
 }
+/// The least span of each trace: readback noise around nothing stays a flat line.
+constexpr double leastSpan[4] = {0.1, 0.02, 0.005, 0.2};
 } // namespace
 
 Strip::Strip(QWidget* parent) : QWidget(parent) {
@@ -62,7 +64,7 @@ void Strip::paintEvent(QPaintEvent*) {
                   : QStringLiteral("\u2013");
         painter.drawText(room.adjusted(0, 12, 0, 0), Qt::AlignLeft | Qt::AlignTop, number);
         if (!known) continue;
-        double most = 1e-9;
+        double most = leastSpan[i];
         for (const Point& p : m_points)
             most = std::max(most, p.value[i]);
         const QRectF plot = room.adjusted(0, 42, 0, -2);

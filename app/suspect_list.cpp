@@ -92,14 +92,13 @@ void SuspectList::paintRow(QPainter& painter, const Row& row) {
         most = std::max(most, std::fabs(e.weight));
     double y = row.top + rowHeight;
     const double axis = 40 + (width() - 60) / 2.0, reach = (width() - 60) / 2.0;
-    painter.setPen(QPen(look.hair, 1));
-    painter.drawLine(QPointF(axis, y), QPointF(axis, y + static_cast<double>(s.evidence.size()) * barHeight));
     for (const Evidence& e : s.evidence) {
         painter.setPen(look.ink);
         painter.setFont(Look::small());
         const QString words =
             painter.fontMetrics().elidedText(QString::fromStdString(e.what), Qt::ElideRight, width() - 50);
         painter.drawText(QRectF(40, y, width() - 48, 16), Qt::AlignVCenter, words);
+        painter.drawLine(QPointF(axis, y + 16), QPointF(axis, y + 27));
         const double length = reach * e.weight / most;
         const QRectF bar(std::min(axis, axis + length), y + 18, std::max(1.0, std::fabs(length)), 7);
         // For pulls right and is filled, against pulls left and is open: told by form, not by colour.

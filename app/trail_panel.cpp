@@ -107,7 +107,7 @@ void TrailPanel::fill() {
     if (!m_session) return;
     for (const Fact& fact : m_session->facts()) {
         if (std::holds_alternative<Struck>(fact.body)) continue;
-        auto* item = new QListWidgetItem(QString::fromStdString(sentenceOf(fact.body)));
+        auto* item = new QListWidgetItem(QString::fromStdString(sentenceOn(m_session->board(), fact.body)));
         item->setData(Id, static_cast<qlonglong>(fact.id));
         item->setData(StageWord, QString::fromStdString(std::string(wordOf(stageOf(fact.body)))));
         item->setData(StruckOut, isStruck(m_session->facts(), fact.id));

@@ -4,6 +4,7 @@
 #include "app/heat_view.h"
 #include "app/look.h"
 #include "app/next_panel.h"
+#include "app/part_line.h"
 #include "app/plate_view.h"
 #include "app/strip.h"
 #include "app/suspect_list.h"
@@ -17,6 +18,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
+#include <QSaveFile>
 #include <QScrollArea>
 #include <QVBoxLayout>
 
@@ -36,7 +38,7 @@ std::filesystem::path registrationFile(const CaseSession& session, Side side) {
 Workbench::Workbench(QWidget* parent)
     : QWidget(parent), m_trail(new TrailPanel), m_board(new PlateView), m_heat(new HeatView),
       m_next(new NextPanel), m_suspects(new SuspectList), m_strip(new Strip), m_entry(new EntryBar),
-      m_rails(new QLabel) {
+      m_rails(new QLabel), m_marked(new PartLine) {
     layOut();
     connectParts();
 }
@@ -67,6 +69,7 @@ void Workbench::layOut() {
     auto* middle = new QVBoxLayout;
     middle->setSpacing(2);
     middle->addWidget(m_board, 1);
+    middle->addWidget(m_marked);
     middle->addWidget(m_rails);
     middle->addWidget(m_entry);
     auto* row = new QHBoxLayout(this);
@@ -94,20 +97,32 @@ void Workbench::connectParts() {
     connect(m_suspects, &SuspectList::chosen, this, [this](const QString& part) {
         if (m_session && m_session->board().findPart(part.toStdString()) >= 0) m_board->find(part);
     });
-    connect(m_board, &PlateView::partChosen, this,
-            [this](const QString& part) { m_suspects->choose(part.toStdString()); });
+    connect(m_board, &PlateView::partChosen, this, [this](const QString& part) {
+        m_suspects->choose(part.toStdString());
+        m_marked->showPart(part);
+    });
+    connect(m_board, &PlateView::netChosen, m_marked, &PartLine::showNet);
     connect(m_board, &PlateView::placeChosen, m_entry, &EntryBar::setPlace);
+    connect(m_board, &PlateView::placeChosen, m_marked, &PartLine::showPlace);
+    connect(m_marked, &PartLine::noted, this, &Workbench::add);
+    connect(m_marked, &PartLine::said, m_entry, &EntryBar::say);
     connect(m_entry, &EntryBar::noted, this, &Workbench::add);
+    connect(m_heat, &HeatView::asksFor, this,
+            [this](const QString& part) { m_board->select(part.toStdString()); });
+    connect(m_heat, &HeatView::alignWanted, this, [this] {
+        if (!m_session || injecting()) return;
+        m_registration[m_spot.side == Side::Bottom].reset();
+        if (!m_session->assessment().down.nets.empty()) prepareInjection(m_spot.side);
+    });
     connect(m_heat, &HeatView::aligned, this, [this](const std::vector<Landmark>& landmarks) {
-        const auto made = Registration::fromLandmarks(landmarks, m_facing);
+        const auto made = Registration::fromLandmarks(landmarks, m_spot.side);
         if (!made) {
             m_next->endBusy();
             m_entry->say(text(made.error().text()));
             return;
         }
-        m_registration[m_facing == Side::Bottom] = made.value();
-        QFile file(text(registrationFile(*m_session, m_facing).string()));
-        if (file.open(QIODevice::WriteOnly)) file.write(registrationToJson(made.value()).c_str());
+        m_registration[m_spot.side == Side::Bottom] = made.value();
+        keepRegistration(made.value());
         inject();
     });
 }
@@ -127,6 +142,19 @@ void Workbench::open(std::unique_ptr<CaseSession> session) {
     for (const auto& w : m_session->folder().warnings)
         warnings += text(w) + " ";
     m_entry->say(warnings);
+}
+
+void Workbench::keepRegistration(const Registration& made) {
+    QSaveFile file(text(registrationFile(*m_session, made.side()).string()));
+    const bool kept = file.open(QIODevice::WriteOnly) && file.write(registrationToJson(made).c_str()) > 0;
+    if (!kept || !file.commit())
+        return m_entry->say(
+            tr("The alignment holds for now but could not be saved: %1").arg(file.errorString()));
+    constexpr double fair_mm = 1;
+    m_entry->say(
+        tr("Camera aligned: the landmarks agree to %1 mm.%2")
+            .arg(made.residual_mm(), 0, 'f', 2)
+            .arg(made.residual_mm() > fair_mm ? tr(" That is coarse: align again if you can.") : ""));
 }
 
 void Workbench::readRegistrations() {
@@ -183,7 +211,10 @@ void Workbench::closeCase() {
     m_trail->show(nullptr);
     m_board->show(nullptr);
     m_board->clearHeat();
+    m_heat->cancelLandmarks();
+    m_heat->offerAlignment(false);
     m_suspects->show(nullptr);
+    m_marked->show(nullptr);
     m_next->show(nullptr);
     m_session.reset();
     m_strip->lose();
@@ -193,6 +224,7 @@ void Workbench::refresh() {
     const Assessment& a = m_session->assessment();
     m_board->show(&a);
     m_suspects->show(&a);
+    m_marked->show(&a);
     m_next->show(&a);
     QString rails;
     for (const RailJudgement& r : a.rails) {
@@ -236,12 +268,9 @@ void Workbench::carryOut(const NextMove& move) {
         return add(Seen{"", Damage::None, "looked over both sides"});
     case MoveKind::ChooseRail:
         return add(RailChosen{move.place});
-    case MoveKind::Inject: {
-        const bool bottom = move.sentence.find("bottom side") != std::string::npos;
-        return prepareInjection(bottom ? Side::Bottom : Side::Top);
-    }
+    case MoveKind::Inject:
     case MoveKind::TurnOver:
-        return prepareInjection(otherSide(m_facing));
+        return prepareInjection(move.side);
     case MoveKind::Lift:
         return add(Lifted{move.place});
     case MoveKind::Replace:
@@ -251,8 +280,9 @@ void Workbench::carryOut(const NextMove& move) {
     case MoveKind::Stop:
         return add(Closed{false, "", "no rail is down: not a short"});
     case MoveKind::NoteComplaint:
+        return m_entry->startTyping(EntryBar::ComplaintKind);
     case MoveKind::ReadSource:
-        return typeReading();
+        return m_entry->startTyping(EntryBar::SourceKind);
     }
 }
 
@@ -262,42 +292,39 @@ void Workbench::takeReading(const std::string& place) {
         m_entry->say(tr("No meter is connected: type what it shows."));
         return m_entry->startTyping();
     }
-    if (m_hands)
-        if (const auto touched = m_hands->probes(place, groundPlace(m_session->board())); !touched)
-            return m_entry->say(text(touched.error().text()));
-    m_readingPlace = place;
-    m_bench->meter().read(m_entry->mode());
-}
-
-InjectionPlan Workbench::plan() const {
-    const Assessment& a = m_session->assessment();
-    PlanRequest request;
-    request.camera = {m_bench->camera().info().netd_mk, m_bench->camera().info().frameRate_hz};
-    const auto newest = newestReading(a.state, a.down);
-    constexpr double probes = 0.05, least = 0.005; // the meter's own leads, common practice
-    if (newest.ohms) request.faultResistance = Ohms(std::max(least, *newest.ohms - probes));
-    return planInjection(a.state.board, a.down, request);
+    const auto read = [this, place] {
+        m_readingPlace = place;
+        m_bench->meter().read(m_entry->mode());
+    };
+    if (!m_hands) return read();
+    m_hands->send(Hands::probesTouch(place, groundPlace(m_session->board())),
+                  [this, read](const Result<QJsonObject>& touched) {
+                      if (touched) return read();
+                      m_entry->say(text(touched.error().text()));
+                  });
 }
 
 void Workbench::prepareInjection(Side side) {
     if (!m_bench || !m_bench->supply().isConnected() || !m_bench->camera().isConnected())
         return m_entry->say(
             tr("An injection needs supply and camera: connect a bench on the page of cases."));
-    const Assessment& a = m_session->assessment();
-    if (a.down.nets.empty()) return m_entry->say(tr("No rail is known to be down."));
-    m_facing = side;
+    if (m_session->assessment().down.nets.empty()) return m_entry->say(tr("No rail is known to be down."));
+    m_spot = injectionSpot(*m_session, side);
     m_board->setSide(side);
-    m_plus = handyPlace(m_session->board(), a.down);
-    m_minus = groundPlace(m_session->board());
-    if (m_hands) {
-        const auto turned = m_hands->turn(side);
-        const auto clipped = m_hands->leads(m_plus, m_minus);
-        if (!turned || !clipped) return m_entry->say(text((!turned ? turned : clipped).error().text()));
-    }
+    if (!m_hands) return alignOrInject();
+    m_hands->send(Hands::boardTurned(side));
+    m_hands->send(Hands::leadsOn(m_spot.plus, m_spot.minus), [this](const Result<QJsonObject>& clipped) {
+        if (clipped) return alignOrInject();
+        m_entry->say(text(clipped.error().text()));
+    });
+}
+
+void Workbench::alignOrInject() {
+    const Side side = m_spot.side;
     if (m_registration[side == Side::Bottom]) return inject();
     QStringList names;
     std::vector<BoardPoint> places;
-    constexpr int wanted = 4;
+    constexpr int wanted = 5; // four fix the place, the fifth tells how well
     for (const PartIndex p : landmarkParts(m_session->board(), side, wanted)) {
         names << text(m_session->board().parts[p].designator);
         places.push_back(m_session->board().parts[p].centre);
@@ -305,22 +332,19 @@ void Workbench::prepareInjection(Side side) {
     m_next->showBusy(
         tr("Show where the camera looks"),
         tr("Click the middle of %1 in the camera picture, one after the other. Plus lead on %2, minus on %3.")
-            .arg(names.join(", "), text(m_plus), text(m_minus)));
+            .arg(names.join(", "), text(m_spot.plus), text(m_spot.minus)));
     m_heat->askLandmarks(names, places);
 }
 
 void Workbench::inject() {
-    const Assessment& a = m_session->assessment();
-    InjectionRun::Settings settings;
-    settings.plan = plan();
-    settings.recordingFolder = m_recordingFolder = m_session->folder().nextRecording();
-    settings.side = m_facing;
-    settings.registration = m_registration[m_facing == Side::Bottom];
-    settings.boardThickness_mm = a.state.board.thickness_mm;
+    m_heat->offerAlignment(false);
+    const auto settings =
+        settingsFor(*m_session, *m_bench, m_spot.side, m_registration[m_spot.side == Side::Bottom]);
+    m_recordingFolder = settings.recordingFolder;
     const auto& first = settings.plan.steps.front();
     m_run = std::make_unique<InjectionRun>(*m_bench, settings);
     connect(m_run.get(), &InjectionRun::live, this, [this](const LiveHeat& heat) {
-        m_board->setHeat(heat, m_registration[m_facing == Side::Bottom]);
+        m_board->setHeat(heat, m_registration[m_spot.side == Side::Bottom]);
         m_strip->setWarmest(heat.warmest_k);
         std::vector<PixelPoint> spots;
         for (const auto& s : heat.located.sources)
@@ -334,7 +358,7 @@ void Workbench::inject() {
                                             .arg(text(std::string(wordOf(heat.located.verdict))))
                                             .arg(heat.located.sources.front().spot.snr, 0, 'f', 0);
             m_next->showBusy(
-                tr("Injecting %1 into %2").arg(text(quantityText(step.amps.value, "A")), text(m_plus)),
+                tr("Injecting %1 into %2").arg(text(quantityText(step.amps.value, "A")), text(m_spot.plus)),
                 tr("%1 s so far, %2 % of the plan; %3. Esc stops.")
                     .arg(heat.seconds, 0, 'f', 0)
                     .arg(100 * m_run->progress(), 0, 'f', 0)
@@ -349,29 +373,19 @@ void Workbench::inject() {
     }
     tellOutput();
     const auto& bound = settings.plan.limits.voltBounds.front();
-    m_next->showBusy(tr("Injecting %1 into %2").arg(text(quantityText(first.amps.value, "A")), text(m_plus)),
-                     tr("At most %1; never above %2 because %3. Esc stops.")
-                         .arg(text(quantityText(first.volts.value, "V")),
-                              text(quantityText(bound.value, "V")), text(bound.reason)));
+    m_next->showBusy(
+        tr("Injecting %1 into %2").arg(text(quantityText(first.amps.value, "A")), text(m_spot.plus)),
+        tr("At most %1; never above %2 because %3. Esc stops.")
+            .arg(text(quantityText(first.volts.value, "V")), text(quantityText(bound.value, "V")),
+                 text(bound.reason)));
 }
 
 void Workbench::finishInjection(const InjectionOutcome& outcome) {
     m_next->endBusy();
+    m_heat->offerAlignment(true);
     tellOutput();
-    const std::string folder =
-        std::filesystem::relative(m_recordingFolder, m_session->folder().path).string();
-    const NetIndex net = netOfPlace(m_session->board(), m_plus);
-    add(InjectionDone{net >= 0 ? m_session->board().nets[net].name : m_plus, m_plus, m_minus, outcome.volts,
-                      outcome.amps, outcome.deliveredWatts, outcome.seconds, folder, outcome.cause});
-    constexpr int enoughFrames = 100;
-    if (outcome.heat.frames >= enoughFrames &&
-        (outcome.cause == StopCause::Finished || outcome.cause == StopCause::Certain ||
-         !outcome.heat.located.sources.empty())) {
-        HeatFound heat{outcome.heat.located.verdict, m_facing, {}, folder};
-        for (const auto& s : outcome.heat.located.sources)
-            if (s.board) heat.spots.push_back({*s.board, s.sigma_mm, s.spot.snr, s.power_mw, s.delay_s});
-        add(heat);
-    }
+    for (const FactBody& fact : factsOf(outcome, m_spot, m_recordingFolder, *m_session))
+        add(fact);
     QString words = text(std::string(sentenceOf(outcome.cause)));
     if (outcome.recordingError) words += " " + text(outcome.recordingError->text());
     m_entry->say(words);

@@ -4,7 +4,7 @@
 
 #include "session/bench_link.h"
 #include "session/case_session.h"
-#include "session/injection_run.h"
+#include "session/injection_work.h"
 #include "session/practice/hands.h"
 
 class QLabel;
@@ -15,6 +15,7 @@ class PlateView;
 class EntryBar;
 class HeatView;
 class NextPanel;
+class PartLine;
 class Strip;
 class SuspectList;
 class TrailPanel;
@@ -58,9 +59,10 @@ class Workbench : public QWidget {
     void carryOut(const NextMove& move);
     void takeReading(const std::string& place);
     void prepareInjection(Side side);
+    void alignOrInject();
     void inject();
     void finishInjection(const InjectionOutcome& outcome);
-    InjectionPlan plan() const;
+    void keepRegistration(const Registration& made);
     void readRegistrations();
     void tellOutput();
 
@@ -70,8 +72,8 @@ class Workbench : public QWidget {
     std::unique_ptr<InjectionRun> m_run;
     std::optional<Registration> m_registration[2];
     std::filesystem::path m_recordingFolder;
-    std::string m_plus, m_minus, m_readingPlace;
-    Side m_facing = Side::Top;
+    std::string m_readingPlace;
+    InjectionSpot m_spot;
     TrailPanel* m_trail;
     PlateView* m_board;
     HeatView* m_heat;
@@ -80,6 +82,7 @@ class Workbench : public QWidget {
     Strip* m_strip;
     EntryBar* m_entry;
     QLabel* m_rails;
+    PartLine* m_marked;
 };
 
 } // namespace ustor

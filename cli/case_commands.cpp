@@ -1,7 +1,12 @@
 #include "cli/commands.h"
+#include "diagnosis/readings_csv.h"
+#include "store/case_archive.h"
 #include "store/case_folder.h"
 #include "store/report.h"
 
+#include <QDateTime>
+#include <fstream>
+#include <iterator>
 #include <memory>
 
 namespace ustor::cli {
@@ -58,9 +63,57 @@ void report(const std::string& folder, const std::string& target, Answer& answer
     if (!opened) return answer.wrong(opened.error());
     const Assessment a = assess(opened.value().board, opened.value().log->facts(), {});
     const ReportInput input{opened.value().title, &opened.value().log->facts(), &a, {}};
-    if (const auto written = writeReportPdf(input, target); !written) return answer.wrong(written.error());
+    const auto written =
+        target.ends_with(".html") ? writeReportHtml(input, target) : writeReportPdf(input, target);
+    if (!written) return answer.wrong(written.error());
     answer.data = {{"written", target}};
     answer.line(target + " written");
+}
+
+void exportTo(const std::string& folder, const std::string& target, Answer& answer) {
+    if (const auto written = exportCase(folder, target); !written) return answer.wrong(written.error());
+    answer.data = {{"written", target}};
+    answer.line(target + " written");
+}
+
+void importTo(const std::string& file, const std::string& parent, Answer& answer) {
+    const auto folder = importCase(file, parent);
+    if (!folder) return answer.wrong(folder.error());
+    answer.data = {{"case", folder.value().string()}};
+    answer.line(folder.value().string());
+}
+
+void readingsOut(const std::string& folder, const std::string& target, Answer& answer) {
+    const auto opened = CaseFolder::open(folder);
+    if (!opened) return answer.wrong(opened.error());
+    std::ofstream out(target);
+    out << readingsToCsv(opened.value().log->facts());
+    out.close();
+    if (!out) return answer.wrong({"cannot be written", target, "the case is unchanged"});
+    answer.data = {{"written", target}};
+    answer.line(target + " written");
+}
+
+void readingsIn(const std::string& folder, const std::string& file, Answer& answer) {
+    std::ifstream in(file);
+    if (!in) return answer.wrong({"cannot be opened", file, "the case is unchanged"});
+    const std::string text{std::istreambuf_iterator<char>(in), {}};
+    const auto list = readReadings(text, file);
+    if (!list) return answer.wrong(list.error());
+    const auto opened = CaseFolder::open(folder);
+    if (!opened) return answer.wrong(opened.error());
+    std::size_t taken = 0;
+    for (const ReadingTaken& reading : list.value().readings) {
+        const double now_s = static_cast<double>(QDateTime::currentMSecsSinceEpoch()) * 1e-3;
+        if (const auto added = opened.value().log->append(reading, now_s); !added)
+            return answer.wrong({added.error().what, added.error().where,
+                                 std::to_string(taken) + " readings were taken before that"});
+        ++taken;
+    }
+    answer.data = {{"taken", taken}, {"warnings", list.value().warnings}};
+    answer.line(std::to_string(taken) + " readings taken");
+    for (const auto& w : list.value().warnings)
+        answer.line("warning: " + w);
 }
 
 } // namespace
@@ -75,10 +128,31 @@ void addCaseCommands(CLI::App& app, Answer& answer) {
     assessed->add_option("case", options->folder, "Case folder")->required();
     assessed->callback([options, &answer] { assessCase(options->folder, answer); });
     CLI::App* cases = app.add_subcommand("case", "Cases")->require_subcommand(1);
-    CLI::App* reported = cases->add_subcommand("report", "Writes the report as PDF");
+    CLI::App* reported = cases->add_subcommand("report", "Writes the report as PDF or HTML");
     reported->add_option("case", options->folder, "Case folder")->required();
-    reported->add_option("-o,--output", options->target, "X.pdf")->required();
+    reported->add_option("-o,--output", options->target, "X.pdf or X.html")->required();
     reported->callback([options, &answer] { report(options->folder, options->target, answer); });
+    CLI::App* packed = cases->add_subcommand("export", "Packs a case into one file");
+    packed->add_option("case", options->folder, "Case folder")->required();
+    packed->add_option("-o,--output", options->target, "X.ustor-case")->required();
+    packed->callback([options, &answer] { exportTo(options->folder, options->target, answer); });
+    CLI::App* unpacked = cases->add_subcommand("import", "Unpacks a case into a folder of its own");
+    unpacked->add_option("file", options->target, "X.ustor-case")->required();
+    unpacked->add_option("-o,--output", options->folder, "Folder that holds cases")->required();
+    unpacked->callback([options, &answer] { importTo(options->target, options->folder, answer); });
+    CLI::App* readings = cases->add_subcommand("readings", "Readings as CSV, out of a case or into it");
+    readings->add_option("case", options->folder, "Case folder")->required();
+    auto* out = readings->add_option("-o,--output", options->target, "CSV file to write");
+    auto* in = readings->add_option("--add", options->target, "CSV file whose readings become facts");
+    out->excludes(in);
+    readings->callback([options, in, out, &answer] {
+        if (*in)
+            readingsIn(options->folder, options->target, answer);
+        else if (*out)
+            readingsOut(options->folder, options->target, answer);
+        else
+            answer.wrong({"say -o FILE or --add FILE", "case readings", ""});
+    });
 }
 
 } // namespace ustor::cli

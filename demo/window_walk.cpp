@@ -57,7 +57,9 @@ bool WindowWalk::pressNext() {
     };
     // The first press may meet a caution, the second does the move.
     for (int press = 0; press < 3 && !moved(); ++press) {
-        bench.doNext();
+        // Through the event loop, as a key comes.
+        QMetaObject::invokeMethod(
+            &bench, [&bench] { bench.doNext(); }, Qt::QueuedConnection);
         waitUntil(moved, 1500);
     }
     if (bench.heat().asking() && !clickLandmarks()) return false;

@@ -21,6 +21,7 @@ class BenchLink : public QObject {
     GuardedSupply& supply() { return m_supply; }
     Meter& meter() { return m_meter; }
     Camera& camera() { return m_camera; }
+    const Camera& camera() const { return m_camera; }
     const BenchAddress& address() const { return m_address; }
     bool isOpen() const { return m_open; }
     double benchSeconds() const;

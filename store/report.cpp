@@ -5,6 +5,7 @@
 #include <QFile>
 #include <QPageSize>
 #include <QPdfWriter>
+#include <QSaveFile>
 #include <QTextDocument>
 
 namespace ustor {
@@ -59,7 +60,8 @@ QString suspectTable(const Assessment& a) {
 
 QString reportHtml(const ReportInput& input) {
     const Assessment& a = *input.assessment;
-    QString page = "<html><body style=\"font-family:'Lato',sans-serif;font-size:9pt\">";
+    QString page = "<html><head><meta charset=\"utf-8\"></head><body "
+                   "style=\"font-family:'Lato',sans-serif;font-size:9pt\">";
     page += "<h1>" + html(input.title) + "</h1><p>Board: " + html(a.state.board.name) +
             "<br>Complaint: " + html(a.state.complaint) + "</p>";
     page += "<p><b>" + outcome(a) + "</b></p>" + pictureTag(input.picture);
@@ -85,11 +87,20 @@ QString reportHtml(const ReportInput& input) {
         const bool struck = isStruck(*input.facts, fact.id);
         const QString when = QDateTime::fromMSecsSinceEpoch(static_cast<qint64>(fact.time_s * 1000))
                                  .toString("yyyy-MM-dd HH:mm");
-        const QString line = html(sentenceOf(fact.body));
+        const QString line = html(sentenceOn(a.state.board, fact.body));
         page += "<tr><td>" + when + "</td><td>" + html(std::string(wordOf(stageOf(fact.body)))) +
                 "</td><td>" + (struck ? "<s>" + line + "</s>" : line) + "</td></tr>";
     }
     return page + "</table><p>Local rules and licensed practice come first.</p></body></html>";
+}
+
+Outcome writeReportHtml(const ReportInput& input, const std::filesystem::path& file) {
+    QSaveFile out(QString::fromStdString(file.string()));
+    const QByteArray page = reportHtml(input).toUtf8();
+    if (!out.open(QIODevice::WriteOnly) || out.write(page) != page.size() || !out.commit())
+        return Error{"the report cannot be written: " + out.errorString().toStdString(), file.string(),
+                     "the case is unchanged"};
+    return Done{};
 }
 
 Outcome writeReportPdf(const ReportInput& input, const std::filesystem::path& file) {

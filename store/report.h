@@ -19,6 +19,7 @@ struct ReportInput {
 /// The case as a page for the customer and for the next one who meets such a board.
 QString reportHtml(const ReportInput& input);
 /// Error when the file cannot be written. Needs a QGuiApplication.
+Outcome writeReportHtml(const ReportInput& input, const std::filesystem::path& file);
 Outcome writeReportPdf(const ReportInput& input, const std::filesystem::path& file);
 
 } // namespace ustor

@@ -13,6 +13,15 @@ NetIndex netOfPlace(const Board& board, const std::string& place) {
     return board.findNet(place);
 }
 
+std::string sentenceOn(const Board& board, const FactBody& body) {
+    std::string sentence = sentenceOf(body);
+    if (const auto* taken = std::get_if<ReadingTaken>(&body))
+        if (const NetIndex net = netOfPlace(board, taken->place);
+            net >= 0 && board.nets[net].name != taken->place)
+            sentence += " (" + board.nets[net].name + ")";
+    return sentence;
+}
+
 namespace {
 
 struct Folder {

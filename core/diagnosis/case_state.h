@@ -37,4 +37,7 @@ CaseState caseState(const Board& board, const std::vector<Fact>& facts);
 /// own, for a bare designator its first pad that is not on ground; -1 when there is none.
 NetIndex netOfPlace(const Board& board, const std::string& place);
 
+/// The line for the trail with what this board adds: a reading names the net that it was taken on.
+std::string sentenceOn(const Board& board, const FactBody& body);
+
 } // namespace ustor

@@ -173,11 +173,11 @@ class Planner {
                  "Inject into " + railName() + " and watch the " + std::string(wordOf(firstSide)) + " side",
                  "a few milliwatts in the fault show where it is",
                  "leads on solid points; eye protection: a shorted tantalum can burst; no spray near", 3,
-                 heatGain(m_state, m_suspects, m_odds)});
-        else if (!facing[firstSide == Side::Top] && suggestsOtherSide())
+                 heatGain(m_state, m_suspects, m_odds), firstSide});
+        else if (!facing[firstSide == Side::Top] && worthTurning(m_state, m_suspects))
             add({MoveKind::TurnOver, "", "Turn the board over and inject again",
-                 "the warmth seems to come from the other side", "the board may be warm", 4,
-                 0.7 * heatGain(m_state, m_suspects, m_odds)});
+                 "this side does not settle it: the warmth may come from the other", "the board may be warm",
+                 4, 0.7 * heatGain(m_state, m_suspects, m_odds), otherSide(firstSide)});
 
         std::size_t offered = 0;
         for (std::size_t i = 0; i < m_suspects.size() && offered < 4; ++i) {
@@ -204,11 +204,6 @@ class Planner {
                                     : m_state.heat.front().second.side;
     }
 
-    bool suggestsOtherSide() const {
-        const auto& heat = m_state.heat.back().second;
-        return heat.verdict != HeatVerdict::Point;
-    }
-
     const CaseState& m_state;
     const Stretch& m_down;
     const std::vector<Suspect>& m_suspects;
@@ -217,6 +212,16 @@ class Planner {
 };
 
 } // namespace
+
+bool worthTurning(const CaseState& state, const std::vector<Suspect>& suspects) {
+    if (state.heat.empty()) return false;
+    const HeatFound& last = state.heat.back().second;
+    if (last.verdict != HeatVerdict::Point || suspects.empty()) return true;
+    constexpr double standsOut = 0.35;
+    const Suspect& first = suspects.front();
+    if (first.part < 0 || first.odds < standsOut) return true;
+    return state.board.parts[first.part].side != last.side;
+}
 
 std::vector<NextMove> nextMoves(const CaseState& state, const Stretch& down,
                                 const std::vector<Suspect>& suspects) {

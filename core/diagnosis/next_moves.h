@@ -28,9 +28,14 @@ struct NextMove {
     std::string reason;   ///< why
     std::string risk;     ///< what could go wrong; empty when nothing much
     double minutes = 1;
-    double gainBits = 0; ///< expected fall of the doubt
+    double gainBits = 0;   ///< expected fall of the doubt
+    Side side = Side::Top; ///< of an injection: the one to face the camera
     double worth() const { return gainBits / minutes; }
 };
+
+/// The other side is worth the minutes where the last picture shows no point, or no suspect stands out, or
+/// the one that does sits on the side that was turned away. False before the first picture.
+bool worthTurning(const CaseState& state, const std::vector<Suspect>& suspects);
 
 /// What to do next, most worth per minute first. `down` is the stretch under suspicion (no nets: none known
 /// yet).

@@ -33,6 +33,9 @@ Result<Registration> Registration::fromLandmarks(const std::vector<Landmark>& la
     std::copy(back.begin<double>(), back.end<double>(), r.m_toBoard.begin());
     r.m_side = side;
     r.m_landmarks = landmarks;
+    if (!r.oneHanded())
+        return Error{"two of the landmarks look swapped: the board would be folded", "registration",
+                     "click them again, check which is which"};
     double sum = 0;
     for (const Landmark& l : landmarks) {
         const double miss = distance_mm(r.toBoard(l.image), l.board);
@@ -43,6 +46,20 @@ Result<Registration> Registration::fromLandmarks(const std::vector<Landmark>& la
         return Error{"the landmarks do not fit a flat board (they miss by more than 5 mm)", "registration",
                      "check which is which"};
     return r;
+}
+
+/// A flat board in front of a camera is never folded: at every landmark the map turns the same way.
+bool Registration::oneHanded() const {
+    int turns = 0;
+    for (const Landmark& l : m_landmarks) {
+        constexpr double step_mm = 1e-3;
+        const PixelPoint at = toImage(l.board), right = toImage({l.board.x_mm + step_mm, l.board.y_mm}),
+                         up = toImage({l.board.x_mm, l.board.y_mm + step_mm});
+        const double area =
+            (right.x_px - at.x_px) * (up.y_px - at.y_px) - (right.y_px - at.y_px) * (up.x_px - at.x_px);
+        turns += area > 0 ? 1 : -1;
+    }
+    return std::abs(turns) == static_cast<int>(m_landmarks.size());
 }
 
 PixelPoint Registration::toImage(BoardPoint p) const {

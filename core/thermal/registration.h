@@ -21,7 +21,7 @@ struct Landmark {
 class Registration {
   public:
     /// Least squares over four or more landmarks (OpenCV findHomography). Error when they are fewer, lie on a
-    /// line, or do not fit a plane at all.
+    /// line, would fold the board (two were swapped), or do not fit a plane at all.
     static Result<Registration> fromLandmarks(const std::vector<Landmark>& landmarks, Side side);
 
     PixelPoint toImage(BoardPoint p) const;
@@ -38,6 +38,7 @@ class Registration {
 
   private:
     Registration() = default;
+    bool oneHanded() const;
     std::array<double, 9> m_toImage{}, m_toBoard{};
     double m_residual_mm = 0;
     Side m_side = Side::Top;

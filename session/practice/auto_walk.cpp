@@ -2,9 +2,8 @@
 
 #include "base/quantity_text.h"
 #include "base/random.h"
-#include "injection/plan.h"
 #include "rail/handy_place.h"
-#include "session/injection_run.h"
+#include "session/injection_work.h"
 #include "session/landmarks.h"
 #include "thermal/recording_reader.h"
 
@@ -43,7 +42,9 @@ class Walk {
         if (!survey()) return std::move(m_result);
         if (m_session.assessment().down.nets.empty()) return fail("no rail reads as down");
         if (!injectAndLook(Side::Top)) return std::move(m_result);
-        if (worthTurning() && !injectAndLook(Side::Bottom)) return std::move(m_result);
+        if (worthTurning(m_session.assessment().state, m_session.assessment().suspects) &&
+            !injectAndLook(Side::Bottom))
+            return std::move(m_result);
         noteRanking();
         if (m_settings.toTheEnd && !proveAndClose()) return std::move(m_result);
         m_result.finished = true;
@@ -121,35 +122,40 @@ class Walk {
         return true;
     }
 
-    InjectionPlan plan() const {
-        const Assessment& a = m_session.assessment();
-        PlanRequest request;
-        if (m_bench.address().camera.known()) {
-            const RecordingInfo& info = const_cast<BenchLink&>(m_bench).camera().info();
-            request.camera = {info.netd_mk, info.frameRate_hz};
-        }
-        const auto newest = newestReading(a.state, a.down);
-        constexpr double probes = 0.05, least = 0.005; // the meter's leads, common practice
-        if (newest.ohms) request.faultResistance = Ohms(std::max(least, *newest.ohms - probes));
-        return planInjection(a.state.board, a.down, request);
+    /// Injects, and once more where something broke off: a cable, a silence, a stop.
+    bool injectAndLook(Side side) {
+        constexpr int tries = 3;
+        for (int i = 0; i < tries; ++i)
+            if (injectOnce(side)) return true;
+        return false;
     }
 
-    bool injectAndLook(Side side) {
-        const Assessment& a = m_session.assessment();
-        const std::string plus = handyPlace(m_session.board(), a.down),
-                          minus = groundPlace(m_session.board());
-        const std::string net = m_session.board().nets[netOfPlace(m_session.board(), plus)].name;
-        if (!m_hands.turn(side) || !m_hands.leads(plus, minus))
+    bool injectOnce(Side side) {
+        if (!waitForBench()) return failed("the bench did not come back");
+        const InjectionSpot spot = injectionSpot(m_session, side);
+        if (!m_hands.turn(side) || !m_hands.leads(spot.plus, spot.minus))
             return failed("the leads could not be attached");
         const auto registration =
             clickLandmarks(m_session.board(), m_hands, side, m_settings.clickNoise_px, m_settings.seed);
         if (!registration) return failed(registration.error().text());
-        InjectionRun::Settings settings;
-        settings.plan = plan();
-        settings.recordingFolder = m_session.folder().nextRecording();
-        settings.side = side;
-        settings.registration = registration.value();
-        settings.boardThickness_mm = m_session.board().thickness_mm;
+        const auto settings = settingsFor(m_session, m_bench, side, registration.value());
+        const auto outcome = inject(settings);
+        if (!outcome) return false;
+        for (const FactBody& fact : factsOf(*outcome, spot, settings.recordingFolder, m_session))
+            if (!note(fact)) return false;
+        m_result.injectedWatts = outcome->deliveredWatts;
+        const std::string verdict(wordOf(outcome->heat.located.verdict));
+        m_settings.tell("injected " + quantityText(outcome->deliveredWatts, "W") + " at " + spot.plus + ", " +
+                        std::string(wordOf(side)) + " side: " + verdict);
+        if (outcome->cause != StopCause::Finished && outcome->cause != StopCause::Certain)
+            return failed(std::string(sentenceOf(outcome->cause)));
+        m_result.trouble.clear();
+        m_result.heatVerdict += (m_result.heatVerdict.empty() ? "" : ", ") + verdict;
+        hottestPixel(settings.recordingFolder, registration.value(), side);
+        return true;
+    }
+
+    std::optional<InjectionOutcome> inject(const InjectionRun::Settings& settings) {
         InjectionRun run(m_bench, settings);
         std::optional<InjectionOutcome> outcome;
         QEventLoop loop;
@@ -157,32 +163,13 @@ class Walk {
             outcome = o;
             loop.quit();
         });
-        QTimer::singleShot(200000, &loop, &QEventLoop::quit);
-        if (const auto started = run.start(); !started) return failed(started.error().text());
+        constexpr int longest_ms = 200000;
+        QTimer::singleShot(longest_ms, &loop, &QEventLoop::quit);
+        if (const auto started = run.start(); !started)
+            return static_cast<void>(failed(started.error().text())), std::nullopt;
         loop.exec();
-        if (!outcome) return failed("the injection did not end");
-        const std::string folder =
-            std::filesystem::relative(settings.recordingFolder, m_session.folder().path).string();
-        if (!note(InjectionDone{net, plus, minus, outcome->volts, outcome->amps, outcome->deliveredWatts,
-                                outcome->seconds, folder, outcome->cause}))
-            return false;
-        m_result.injectedWatts = outcome->deliveredWatts;
-        m_result.heatVerdict +=
-            (m_result.heatVerdict.empty() ? "" : ", ") + std::string(wordOf(outcome->heat.located.verdict));
-        if (outcome->cause != StopCause::Finished && outcome->cause != StopCause::Certain)
-            return failed(std::string(sentenceOf(outcome->cause)));
-        m_settings.tell("injected " + quantityText(outcome->deliveredWatts, "W") + " at " + plus + ", " +
-                        std::string(wordOf(side)) +
-                        " side: " + std::string(wordOf(outcome->heat.located.verdict)));
-        hottestPixel(settings.recordingFolder, registration.value(), side);
-        return note(heatFact(outcome->heat.located, side, folder));
-    }
-
-    static HeatFound heatFact(const LocateResult& located, Side side, const std::string& recording) {
-        HeatFound heat{located.verdict, side, {}, recording};
-        for (const auto& s : located.sources)
-            if (s.board) heat.spots.push_back({*s.board, s.sigma_mm, s.spot.snr, s.power_mw, s.delay_s});
-        return heat;
+        if (!outcome) failed("the injection did not end");
+        return outcome;
     }
 
     /// The way it is done by eye: the warmest pixel of the last picture with the output on, and the part
@@ -210,16 +197,6 @@ class Walk {
                 m_result.hottestPixel = part.designator;
             }
         }
-    }
-
-    /// The other side is worth the minutes where this one shows no point, or no suspect stands out.
-    bool worthTurning() const {
-        const Assessment& a = m_session.assessment();
-        if (a.state.heat.back().second.verdict != HeatVerdict::Point) return true;
-        constexpr double standsOut = 0.35;
-        if (a.suspects.empty() || a.suspects.front().part < 0 || a.suspects.front().odds < standsOut)
-            return true;
-        return a.state.board.parts[a.suspects.front().part].side != a.state.heat.back().second.side;
     }
 
     void noteRanking() {

@@ -2,14 +2,26 @@
 
 #include <QJsonArray>
 #include <QJsonDocument>
+#include <utility>
 
 namespace ustor {
 namespace {
-constexpr int patience_ms = 1000;
+constexpr int patience_ms = 3000;
 QString text(const std::string& s) {
     return QString::fromStdString(s);
 }
 } // namespace
+
+Hands::Hands() {
+    QObject::connect(&m_socket, &QTcpSocket::readyRead, &m_socket, [this] { take(); });
+    QObject::connect(&m_socket, &QTcpSocket::disconnected, &m_socket,
+                     [this] { giveUp("the simulated bench went away"); });
+}
+
+Hands::~Hands() {
+    // Nobody is there any more to hear that the socket closes.
+    m_socket.disconnect();
+}
 
 Outcome Hands::open(const SocketAddress& control) {
     m_socket.connectToHost(control.host, control.port);
@@ -18,14 +30,40 @@ Outcome Hands::open(const SocketAddress& control) {
     return Done{};
 }
 
-Result<QJsonObject> Hands::ask(const QJsonObject& request) {
+void Hands::send(const QJsonObject& request, Answered then) {
+    if (!then) then = [](const Result<QJsonObject>&) {};
+    if (!isOpen()) return then(Error{"the simulated bench is not there", "control socket", ""});
+    m_waiting.push_back(std::move(then));
     m_socket.write(QJsonDocument(request).toJson(QJsonDocument::Compact) + '\n');
-    while (!m_socket.canReadLine())
-        if (!m_socket.waitForReadyRead(patience_ms))
-            return Error{"the simulated bench does not answer", "control socket", ""};
-    const QJsonObject answer = QJsonDocument::fromJson(m_socket.readLine()).object();
-    if (!answer["ok"].toBool())
-        return Error{answer["error"].toString("refused").toStdString(), "simulated bench", ""};
+}
+
+void Hands::take() {
+    while (m_socket.canReadLine() && !m_waiting.empty()) {
+        const QJsonObject answer = QJsonDocument::fromJson(m_socket.readLine()).object();
+        const Answered then = std::move(m_waiting.front());
+        m_waiting.pop_front();
+        if (answer["ok"].toBool())
+            then(answer);
+        else
+            then(Error{answer["error"].toString("refused").toStdString(), "simulated bench", ""});
+    }
+}
+
+void Hands::giveUp(const std::string& why) {
+    for (const Answered& then : std::exchange(m_waiting, {}))
+        then(Error{why, "control socket", ""});
+}
+
+Result<QJsonObject> Hands::ask(const QJsonObject& request) {
+    Result<QJsonObject> answer = Error{"the simulated bench does not answer", "control socket", ""};
+    bool answered = false;
+    send(request, [&](const Result<QJsonObject>& a) {
+        answer = a;
+        answered = true;
+    });
+    while (!answered && m_socket.waitForReadyRead(patience_ms))
+        take();
+    if (!answered) m_socket.abort(); // a late answer must not be taken for the next one's
     return answer;
 }
 
@@ -34,23 +72,24 @@ Outcome Hands::done(const QJsonObject& request) {
     return answer ? Outcome(Done{}) : Outcome(answer.error());
 }
 
-Outcome Hands::leads(const std::string& plus, const std::string& minus) {
-    return done({{"do", "leads"}, {"plus", text(plus)}, {"minus", text(minus)}});
+QJsonObject Hands::probesTouch(const std::string& red, const std::string& black) {
+    return {{"do", "probes"}, {"red", text(red)}, {"black", text(black)}};
 }
-Outcome Hands::leadsOff() {
-    return done({{"do", "leads off"}});
+QJsonObject Hands::leadsOn(const std::string& plus, const std::string& minus) {
+    return {{"do", "leads"}, {"plus", text(plus)}, {"minus", text(minus)}};
+}
+QJsonObject Hands::boardTurned(Side side) {
+    return {{"do", "turn"}, {"side", side == Side::Top ? "top" : "bottom"}};
+}
+
+Outcome Hands::leads(const std::string& plus, const std::string& minus) {
+    return done(leadsOn(plus, minus));
 }
 Outcome Hands::probes(const std::string& red, const std::string& black) {
-    return done({{"do", "probes"}, {"red", text(red)}, {"black", text(black)}});
-}
-Outcome Hands::lift(const std::string& part) {
-    return done({{"do", "lift"}, {"part", text(part)}});
-}
-Outcome Hands::refit(const std::string& part, bool newPart) {
-    return done({{"do", newPart ? "replace" : "refit"}, {"part", text(part)}});
+    return done(probesTouch(red, black));
 }
 Outcome Hands::turn(Side side) {
-    return done({{"do", "turn"}, {"side", side == Side::Top ? "top" : "bottom"}});
+    return done(boardTurned(side));
 }
 Result<QJsonObject> Hands::reveal() {
     return ask({{"do", "reveal"}});
@@ -67,9 +106,9 @@ void Hands::follow(const FactBody& body) {
     // A part the board does not know is the person's slip, shown elsewhere: the simulated board stays as it
     // is.
     if (const auto* f = std::get_if<Lifted>(&body))
-        static_cast<void>(lift(f->part));
+        send({{"do", "lift"}, {"part", text(f->part)}});
     else if (const auto* r = std::get_if<Refitted>(&body))
-        static_cast<void>(refit(r->part, r->replaced));
+        send({{"do", r->replaced ? "replace" : "refit"}, {"part", text(r->part)}});
 }
 
 } // namespace ustor

@@ -8,33 +8,45 @@
 
 #include <QJsonObject>
 #include <QTcpSocket>
+#include <deque>
+#include <functional>
 #include <string>
 
 namespace ustor {
 
-/// Plays the technician's hands on a simulated bench through its control socket. Loopback and a few bytes:
-/// each call waits for the answer, at most a second.
+/// Plays the technician's hands on a simulated bench through its control socket. What is sent is answered in
+/// order. `send` returns at once, for the window; all other calls wait for the answer, for walks and tests.
 class Hands {
   public:
+    using Answered = std::function<void(const Result<QJsonObject>&)>;
+    Hands();
+    ~Hands();
     Outcome open(const SocketAddress& control);
     bool isOpen() const { return m_socket.state() == QAbstractSocket::ConnectedState; }
 
+    void send(const QJsonObject& request, Answered then = {});
+    static QJsonObject probesTouch(const std::string& red, const std::string& black);
+    static QJsonObject leadsOn(const std::string& plus, const std::string& minus);
+    static QJsonObject boardTurned(Side side);
+
     Outcome leads(const std::string& plus, const std::string& minus);
-    Outcome leadsOff();
     Outcome probes(const std::string& red, const std::string& black);
-    Outcome lift(const std::string& part);
-    Outcome refit(const std::string& part, bool newPart);
     Outcome turn(Side side);
     Result<PixelPoint> pixelOf(BoardPoint p);
     /// What was hidden: only for the end of an exercise.
     Result<QJsonObject> reveal();
     Result<QJsonObject> ask(const QJsonObject& request);
 
-    /// What a fact says was done with hands is done on the simulated board too; other facts do nothing.
+    /// What a fact says was done with hands is done on the simulated board too, without waiting; other facts
+    /// do nothing.
     void follow(const FactBody& body);
 
   private:
     Outcome done(const QJsonObject& request);
+    void take();
+    void giveUp(const std::string& why);
+
+    std::deque<Answered> m_waiting; ///< one for each request that has no answer yet
     QTcpSocket m_socket;
 };
 

@@ -5,6 +5,7 @@
 
 #include <QProcess>
 #include <QStringList>
+#include <functional>
 
 namespace ustor {
 
@@ -12,13 +13,23 @@ namespace ustor {
 class StandInProcess {
   public:
     ~StandInProcess();
-    /// Starts `program` and waits for its ready line (some ten seconds at most).
+    /// Starts `program`; `ready` is called once, when it has printed its ready line or failed.
+    void start(const QString& program, const QStringList& arguments,
+               std::function<void(const Outcome&)> ready);
+    /// Starts it and waits (some ten seconds at most); for walks and tests.
     Outcome start(const QString& program, const QStringList& arguments);
     const BenchAddress& address() const { return m_address; }
+    /// The line it printed, for another program that works on the same bench.
+    const QByteArray& readyLine() const { return m_readyLine; }
     QProcess& process() { return m_process; }
 
   private:
     QProcess m_process;
+    void launch(const QString& program, const QStringList& arguments);
+    Outcome readReadyLine();
+    Error failure();
+
+    QByteArray m_readyLine;
     BenchAddress m_address;
 };
 

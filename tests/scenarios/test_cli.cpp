@@ -1,8 +1,11 @@
 #include "scenarios/test_scenarios.h"
 #include "session/bench_link.h"
+#include "store/case_folder.h"
+#include "support/boards.h"
 #include "support/recordings.h"
 #include "thermal/recording_writer.h"
 
+#include <QFile>
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
@@ -96,4 +99,61 @@ void TestCli::locatesInARecording() {
                        source["image_px"].toArray()[1].toDouble() - 20.6) < 0.3);
     for (const char* member : {"sigma_px", "power_mw", "snr", "in_path"})
         QVERIFY2(source.contains(member), member);
+}
+
+// The case is open in this process: a second writer is refused, and told.
+void TestCli::aCaseHasOneWriter() {
+    const QTemporaryDir base;
+    const QString folder = base.filePath("case"), csv = base.filePath("in.csv");
+    const auto open =
+        CaseFolder::create(folder.toStdString(), "Bilge alarm", testing::demoBoard("chart-plotter"));
+    QVERIFY(open.ok());
+    QFile file(csv);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write("place,mode,value,unit\nL2.2,ohms,0.31,ohm\n");
+    file.close();
+    const Said refused = cli({"case", "readings", folder, "--add", csv});
+    QCOMPARE(refused.code, 2);
+    QVERIFY(!refused.err.isEmpty());
+    QVERIFY(open.value().log->facts().empty());
+}
+
+// A case goes out and comes back through the command line, readings as a spreadsheet keeps them.
+void TestCli::readingsReportsAndPackedCases() {
+    const QTemporaryDir base;
+    const QString folder = base.filePath("case"), csv = base.filePath("in.csv"),
+                  out = base.filePath("out.csv");
+    QVERIFY(
+        CaseFolder::create(folder.toStdString(), "Bilge alarm", testing::demoBoard("chart-plotter")).ok());
+    QFile file(csv);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write("place,mode,value,unit\nL2.2,ohms,0.31,ohm\nC1.1,diode,,V\nC2.1,smell,1,V\n");
+    file.close();
+    const QJsonObject taken = cli({"--json", "case", "readings", folder, "--add", csv}).json();
+    QCOMPARE(taken["taken"].toInt(), 2);
+    QVERIFY(taken["warnings"].toArray().first().toString().contains("in.csv:4"));
+    QCOMPARE(cli({"case", "readings", folder, "-o", out}).code, 0);
+    QFile written(out);
+    QVERIFY(written.open(QIODevice::ReadOnly));
+    QCOMPARE(written.readAll(), QByteArray("place,mode,value,unit\nL2.2,ohms,0.31,ohm\nC1.1,diode,,V\n"));
+    QCOMPARE(cli({"case", "readings", folder}).code, 2);
+    QVERIFY(!cli({"--json", "assess", folder}).json()["suspects"].toArray().isEmpty());
+
+    const QString packed = base.filePath("x.ustor-case");
+    QCOMPARE(cli({"case", "export", folder, "-o", packed}).code, 0);
+    const Said landed = cli({"--json", "case", "import", packed, "-o", base.filePath("other")});
+    QCOMPARE(landed.code, 0);
+    QCOMPARE(cli({"--json", "assess", landed.json()["case"].toString()}).json()["suspects"],
+             cli({"--json", "assess", folder}).json()["suspects"]);
+    const Said refused = cli({"case", "import", csv, "-o", base.filePath("other")});
+    QCOMPARE(refused.code, 2);
+    QVERIFY(refused.err.contains("in.csv"));
+
+    for (const char* name : {"r.pdf", "r.html"})
+        QCOMPARE(cli({"case", "report", folder, "-o", base.filePath(name)}).code, 0);
+    QFile html(base.filePath("r.html")), pdf(base.filePath("r.pdf"));
+    QVERIFY(html.open(QIODevice::ReadOnly) && pdf.open(QIODevice::ReadOnly));
+    QVERIFY(html.readAll().contains("310 m"));
+    QVERIFY(pdf.read(5) == "%PDF-");
+    QCOMPARE(cli({"case", "report", folder, "-o", base.filePath("no/such/r.pdf")}).code, 2);
 }

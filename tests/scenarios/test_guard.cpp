@@ -27,6 +27,15 @@ struct Bench {
                           {boards + ".356", boards + ".centroid.csv", "--fault", "C10", "--ohms", "0.3"});
         return started.ok() && hands.open(process.address().control).ok() && hands.leads("L2.2", "J1.2").ok();
     }
+    /// A supply behind its guard that delivers into the short; the text says what went wrong.
+    QString energise(GuardedSupply& supply) {
+        supply.open(process.address().supply);
+        if (!waitUntil([&] { return supply.isConnected(); })) return "no connection";
+        supply.cap(Volts(1.3), Amps(1));
+        supply.setLimits(Volts(1), Amps(0.5), Volts(1.1));
+        supply.switchOn();
+        return waitUntil([&] { return outputOn(); }) ? QString() : "the output did not come on";
+    }
     bool outputOn() { return hands.ask({{"do", "state"}}).value()["output"].toBool(); }
 };
 
@@ -106,12 +115,7 @@ void TestGuard::comesBackOffAfterAPulledCable() {
     GuardedSupply supply(programBeside("ustor-guard"));
     QString lost;
     connect(&supply, &Supply::lost, this, [&](const QString& why) { lost = why; });
-    supply.open(bench.process.address().supply);
-    QVERIFY(waitUntil([&] { return supply.isConnected(); }));
-    supply.cap(Volts(1.3), Amps(1));
-    supply.setLimits(Volts(1), Amps(0.5), Volts(1.1));
-    supply.switchOn();
-    QVERIFY(waitUntil([&] { return bench.outputOn(); }));
+    QCOMPARE(bench.energise(supply), QString());
     QVERIFY(bench.hands.ask({{"do", "unplug"}, {"what", "supply"}}).ok());
     QVERIFY(waitUntil([&] { return !lost.isEmpty(); }));
     QVERIFY(bench.outputOn()); // nobody can reach it: its own limits hold
@@ -127,12 +131,7 @@ void TestGuard::deafSupplyIsTold() {
     QStringList told;
     connect(&supply, &GuardedSupply::switchedOffByGuard, this, [&](const QString& why) { told << why; });
     connect(&supply, &Supply::lost, this, [&](const QString& why) { told << why; });
-    supply.open(bench.process.address().supply);
-    QVERIFY(waitUntil([&] { return supply.isConnected(); }));
-    supply.cap(Volts(1.3), Amps(1));
-    supply.setLimits(Volts(1), Amps(0.5), Volts(1.1));
-    supply.switchOn();
-    QVERIFY(waitUntil([&] { return bench.outputOn(); }));
+    QCOMPARE(bench.energise(supply), QString());
     QVERIFY(bench.hands.ask({{"do", "deaf"}, {"on", true}}).ok());
     QVERIFY(waitUntil([&] { return !told.isEmpty(); }, 2000));
     const auto state = bench.hands.ask({{"do", "state"}}).value();
@@ -145,12 +144,7 @@ void TestGuard::deadGuardIsReplacedAndTheOutputOff() {
     Bench bench;
     QVERIFY(bench.start());
     GuardedSupply supply(programBeside("ustor-guard"));
-    supply.open(bench.process.address().supply);
-    QVERIFY(waitUntil([&] { return supply.isConnected(); }));
-    supply.cap(Volts(1.3), Amps(1));
-    supply.setLimits(Volts(1), Amps(0.5), Volts(1.1));
-    supply.switchOn();
-    QVERIFY(waitUntil([&] { return bench.outputOn(); }));
+    QCOMPARE(bench.energise(supply), QString());
     const qint64 first = supply.guardPid();
     ::kill(static_cast<pid_t>(first), SIGKILL);
     QVERIFY(waitUntil([&] { return !bench.outputOn(); }, 3000));

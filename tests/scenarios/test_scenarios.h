@@ -28,4 +28,6 @@ class TestCli : public QObject {
     void exitCodes();
     void answersInJson();
     void locatesInARecording();
+    void aCaseHasOneWriter();
+    void readingsReportsAndPackedCases();
 };

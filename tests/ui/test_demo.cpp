@@ -51,7 +51,7 @@ void TestDemo::escapeSwitchesOffFromAnywhere() {
     window.openDemo(1);
     Workbench& bench = window.workbench();
     const auto& stand = [&] { return bench.hands()->ask({{"do", "state"}}).value(); };
-    QVERIFY(waitUntil([&] { return bench.bench()->supply().isConnected(); }));
+    QVERIFY(waitUntil([&] { return bench.bench() && bench.bench()->supply().isConnected(); }));
     for (const bool inDialog : {false, true}) {
         bench.bench()->supply().cap(Volts(1.3), Amps(1));
         bench.bench()->supply().setLimits(Volts(1), Amps(0.1), Volts(1.1));

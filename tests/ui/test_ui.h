@@ -11,6 +11,9 @@ class TestWindow : public QObject {
     void wrongEntriesAreToldAndKept();
     void caseIsFoundAgain();
     void boardCanBeWalkedByKeyboard();
+    void kindAndVoltageAreCorrected();
+    void markedPartTakesWhatWasDone();
+    void caseTravelsInOneFile();
     void textIsReadable();
     void figuresAreTabular();
 };
@@ -20,4 +23,11 @@ class TestDemo : public QObject {
   private slots:
     void playedToItsEndThroughTheWindow();
     void escapeSwitchesOffFromAnywhere();
+};
+
+class TestKilled : public QObject {
+    Q_OBJECT
+  private slots:
+    void supplyGoesOffAndNoFactIsLost_data();
+    void supplyGoesOffAndNoFactIsLost();
 };

@@ -2,6 +2,7 @@
 #include "app/main_window.h"
 #include "app/plate_view.h"
 #include "app/workbench.h"
+#include "rail/stretch.h"
 #include "support/boards.h"
 #include "support/wait.h"
 #include "ui/test_ui.h"
@@ -12,6 +13,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QMenu>
 #include <QPushButton>
 #include <QTemporaryDir>
 #include <QTest>
@@ -95,6 +97,9 @@ void TestWindow::readingsAreTypedAndTakenBack() {
     QVERIFY(w.session().assessment().down.nets.empty());
     w.window.workbench().redo();
     QVERIFY(!w.session().assessment().down.nets.empty());
+    w.type("", "complaint", "no valve opens");
+    QCOMPARE(w.session().assessment().state.complaint, std::string("no valve opens"));
+    QCOMPARE(w.child<QComboBox>("entryKind")->currentText(), QString("ohms")); // readings come next
     w.type("C10", "seen", "cracked");
     w.type("", "plug-in V A", "24 0.02");
     QCOMPARE(w.session().assessment().state.source->amps, 0.02);
@@ -152,6 +157,96 @@ void TestWindow::boardCanBeWalkedByKeyboard() {
     // What is shown where is also where it is clicked.
     const BoardPoint there = board.toBoard(board.toView({12.5, 34.5}));
     QVERIFY(std::fabs(there.x_mm - 12.5) < 1e-9 && std::fabs(there.y_mm - 34.5) < 1e-9);
+}
+
+void TestWindow::kindAndVoltageAreCorrected() {
+    Window w;
+    w.openBoard();
+    auto* find = w.child<QLineEdit>("find");
+    find->setText("U6");
+    QTest::keyClick(find, Qt::Key_Return);
+    auto* kind = w.child<QPushButton>("partClass");
+    QVERIFY(kind->isVisible());
+    const PartIndex u6 = w.session().board().findPart("U6");
+    QCOMPARE(kind->text().toStdString(), std::string(wordOf(w.session().board().parts[u6].partClass)));
+    const PartClass before = w.session().board().parts[u6].partClass;
+    for (QAction* action : kind->menu()->actions())
+        if (action->text() == "processor") kind->menu()->setActiveAction(action);
+    QTest::keyClick(kind->menu(), Qt::Key_Return);
+    QCOMPARE(kind->text(), QString("processor"));
+    QVERIFY(w.session().assessment().state.board.parts[u6].partClass == PartClass::Processor);
+    QVERIFY(w.session().board().parts[u6].partClass == before); // the file's own word stays
+    find->setText("+12V");
+    QTest::keyClick(find, Qt::Key_Return);
+    QVERIFY(!kind->isVisible());
+    auto* volts = w.child<QLineEdit>("workingVolts");
+    QVERIFY(volts->isVisible());
+    const std::size_t facts = w.session().facts().size();
+    for (const char* wrong : {"twelve", "-3", "0", "230000"}) {
+        volts->setText(wrong);
+        QTest::keyClick(volts, Qt::Key_Return);
+        QCOMPARE(w.session().facts().size(), facts);
+    }
+    volts->setText("13V8");
+    QTest::keyClick(volts, Qt::Key_Return);
+    const Board& board = w.session().assessment().state.board;
+    QCOMPARE(board.nets[board.findNet("+12V")].nominal->value, 13.8);
+    w.window.workbench().undo();
+    const Board& undone = w.session().assessment().state.board;
+    QVERIFY(undone.nets[undone.findNet("+12V")].nominal->value != 13.8);
+}
+
+void TestWindow::markedPartTakesWhatWasDone() {
+    Window w;
+    w.openBoard();
+    w.type("L2.2", "ohms", "0.3");
+    QVERIFY(w.window.workbench().board().find("C10"));
+    const auto click = [&](const char* name) {
+        auto* button = w.child<QPushButton>(name);
+        QVERIFY2(button->isVisible(), name);
+        QTest::mouseClick(button, Qt::LeftButton);
+    };
+    click("liftMarked");
+    QVERIFY(w.session().assessment().state.lifted.contains("C10"));
+    click("aloneFine");
+    QVERIFY(!w.session().assessment().state.measuredShorted.at("C10"));
+    click("putBackMarked");
+    QVERIFY(w.session().assessment().state.lifted.empty());
+    QVERIFY(w.session().assessment().state.replaced.empty());
+    click("liftMarked");
+    click("fitNewMarked");
+    QVERIFY(w.session().assessment().state.replaced.contains("C10"));
+    // Another rail can be hunted than the one that reads lowest.
+    const Stretch& down = w.session().assessment().down;
+    const Board& board = w.session().board();
+    for (const NetIndex net : powerNets(board))
+        if (!down.holds(net)) {
+            QVERIFY(w.window.workbench().board().find(QString::fromStdString(board.nets[net].name)));
+            click("huntHere");
+            QVERIFY(w.session().assessment().down.holds(net));
+            return;
+        }
+    QFAIL("the board has one rail only");
+}
+
+void TestWindow::caseTravelsInOneFile() {
+    Window here, there;
+    here.openBoard();
+    here.type("L2.2", "ohms", "0.31");
+    here.type("", "note", "for the bench next door");
+    const QString file = here.folder.filePath("moved.ustor-case");
+    here.window.exportTo(file);
+    there.window.importFile(file);
+    QVERIFY(there.window.workbench().session());
+    QCOMPARE(there.session().facts().size(), std::size_t(2));
+    QCOMPARE(there.session().board().parts.size(), here.session().board().parts.size());
+    QVERIFY(there.session().folder().path != here.session().folder().path);
+    there.window.showCases();
+    here.window.importFile(here.folder.filePath("nowhere.ustor-case"));
+    QVERIFY(here.child<QLabel>("casesSaid")->text().contains("cannot be opened"));
+    here.window.exportTo(here.folder.filePath("no/such/place.ustor-case"));
+    QVERIFY(here.child<QLabel>("words")->text().contains("the case is unchanged") ||
+            here.child<QLabel>("words")->text().contains("cannot be"));
 }
 
 // WCAG 2.1, 1.4.3: text at least 4.5 : 1, by day and by night.

@@ -33,6 +33,8 @@ class TestSuspects : public QObject {
     void theShortWentWithTheLastPart();
     void assessmentIsPure();
     void nextMovesFollowTheWork();
+    void otherSideIsFacedWhenThisOneDoesNotSettle();
+    void trailNamesTheNet();
     void switchesGoTogether();
     void correctedClassCounts();
 };

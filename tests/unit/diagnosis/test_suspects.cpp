@@ -195,6 +195,35 @@ void TestSuspects::nextMovesFollowTheWork() {
     QCOMPARE(first(healthy), MoveKind::Stop);
 }
 
+// A wide warm area: inner layer, or the warmth of something on the other side (common practice).
+void TestSuspects::otherSideIsFacedWhenThisOneDoesNotSettle() {
+    const Board board = testing::smallBoard();
+    const auto turnOffered = [&](const HeatFound& heat) {
+        const auto a = assess(board, factsOf({Complaint{"dead"}, ohms("C10.1", 0.3), heat}), {});
+        const auto move = std::find_if(a.next.begin(), a.next.end(),
+                                       [](const NextMove& m) { return m.kind == MoveKind::TurnOver; });
+        if (move != a.next.end() && move->side == heat.side) qFatal("turned to the same side");
+        return move != a.next.end() && worthTurning(a.state, a.suspects);
+    };
+    QVERIFY(!turnOffered(heatAt(board, {"C13"})));
+    QVERIFY(turnOffered({HeatVerdict::None, Side::Top, {}, ""}));
+    QVERIFY(turnOffered({HeatVerdict::Spread, Side::Bottom, {}, ""}));
+    HeatFound strayed = heatAt(board, {"C13"}); // a point, but where no part of the rail is
+    strayed.spots.front().at = {1, 1};
+    QVERIFY(turnOffered(strayed));
+    const auto before = assess(board, factsOf({Complaint{"dead"}, ohms("C10.1", 0.3)}), {});
+    QVERIFY(!worthTurning(before.state, before.suspects));
+    QVERIFY(before.next.front().side == Side::Top);
+}
+
+void TestSuspects::trailNamesTheNet() {
+    const Board board = testing::smallBoard();
+    QVERIFY(sentenceOn(board, ohms("C10.1", 0.3)).find("(+3V3)") != std::string::npos);
+    QCOMPARE(sentenceOn(board, ohms("+3V3", 0.3)), sentenceOf(ohms("+3V3", 0.3)));
+    QCOMPARE(sentenceOn(board, ohms("X9.1", 0.3)), sentenceOf(ohms("X9.1", 0.3)));
+    QCOMPARE(sentenceOn(board, Noted{"tea"}), sentenceOf(Noted{"tea"}));
+}
+
 // New switch and old controller is a dead new switch (common practice): the set goes together, the fuse is
 // measured.
 void TestSuspects::switchesGoTogether() {

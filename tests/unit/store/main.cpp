@@ -5,5 +5,5 @@
 
 int main(int argc, char** argv) {
     QGuiApplication qt(argc, argv);
-    return ustor::testing::RunAll().add<TestFactLog>().add<TestCasebook>().run(argc, argv);
+    return ustor::testing::RunAll().add<TestFactLog>().add<TestCasebook>().add<TestArchive>().run(argc, argv);
 }

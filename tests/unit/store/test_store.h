@@ -21,3 +21,13 @@ class TestCasebook : public QObject {
     void newerCasesAreLeftAlone();
     void reportIsAPdf();
 };
+
+class TestArchive : public QObject {
+    Q_OBJECT
+  private slots:
+    void everyByteTravels();
+    void anotherProgramReadsIt();
+    void badFilesLeaveNothingBehind_data();
+    void badFilesLeaveNothingBehind();
+    void wholeCasesOnly();
+};

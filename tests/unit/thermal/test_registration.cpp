@@ -57,6 +57,14 @@ void TestRegistration::badLandmarksAreErrors() {
     for (int i = 0; i < 4; ++i)
         line.push_back({{10.0 * i, 5}, {20.0 * i, 10}});
     QVERIFY(!Registration::fromLandmarks(line, Side::Top).ok());
+    // With four there is no residual to tell: the fold does. Neighbours swapped give a bow tie.
+    for (const auto& [a, b] : {std::pair{0, 1}, {1, 2}, {2, 3}, {3, 0}}) {
+        auto bowTie = marks(4, 0.3, 5);
+        std::swap(bowTie[static_cast<std::size_t>(a)].image, bowTie[static_cast<std::size_t>(b)].image);
+        const auto folded = Registration::fromLandmarks(bowTie, Side::Top);
+        QVERIFY(!folded.ok());
+        QVERIFY(folded.error().what.find("swapped") != std::string::npos);
+    }
     auto swapped = marks(6, 0, 1);
     std::swap(swapped[0].image, swapped[2].image);
     QVERIFY(!Registration::fromLandmarks(swapped, Side::Top).ok());

@@ -1,0 +1,18 @@
+#pragma once
+
+#include <cstdint>
+
+namespace ustor {
+
+/// Automatic walks over simulated faults on both demo boards, beside what the hottest pixel would have
+/// chosen.
+void benchWalks(int runs, std::uint64_t firstSeed, double speed);
+
+/// The demo through the window at the wall's own speed: frames taken, and how long the event loop was away.
+/// Needs a WatchedApplication.
+void benchLiveLoad();
+
+/// The response model's update against the least that any per-pixel method has to do.
+void benchEstimator();
+
+} // namespace ustor

@@ -1,0 +1,156 @@
+#include "store/case_archive.h"
+
+#include "store/case_folder.h"
+
+#include <algorithm>
+#include <array>
+#include <fstream>
+#include <memory>
+#include <vector>
+#include <zip.h>
+
+namespace ustor {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr const char* unchanged = "nothing was changed";
+
+Error openError(int code, const fs::path& file) {
+    zip_error_t fault;
+    zip_error_init_with_code(&fault, code);
+    Error error{std::string("cannot be opened as a case: ") + zip_error_strerror(&fault), file.string(),
+                unchanged};
+    zip_error_fini(&fault);
+    return error;
+}
+
+std::vector<fs::path> filesOf(const fs::path& folder, std::error_code& fault) {
+    std::vector<fs::path> files;
+    for (fs::recursive_directory_iterator item(folder, fault), end; !fault && item != end;
+         item.increment(fault))
+        if (item->is_regular_file(fault)) files.push_back(item->path());
+    std::sort(files.begin(), files.end());
+    return files;
+}
+
+/// A name that stays inside the folder it is unpacked to, on any system.
+bool staysInside(const std::string& name) {
+    if (name.empty() || name.front() == '/' || name.find('\\') != std::string::npos ||
+        name.find(':') != std::string::npos)
+        return false;
+    const fs::path path(name);
+    return std::none_of(path.begin(), path.end(), [](const fs::path& step) { return step == ".."; });
+}
+
+struct CloseFile {
+    void operator()(zip_file_t* f) const { zip_fclose(f); }
+};
+struct Discard {
+    void operator()(zip_t* z) const { zip_discard(z); }
+};
+using Archive = std::unique_ptr<zip_t, Discard>;
+
+/// Copies one entry out; the checksum is tested by the library at the entry's end.
+Outcome unpack(zip_t* archive, zip_uint64_t index, const zip_stat_t& entry, const fs::path& target,
+               const fs::path& file) {
+    const std::unique_ptr<zip_file_t, CloseFile> in(zip_fopen_index(archive, index, 0));
+    if (!in) return Error{std::string(entry.name) + ": " + zip_strerror(archive), file.string(), unchanged};
+    std::error_code fault;
+    fs::create_directories(target.parent_path(), fault);
+    std::ofstream out(target, std::ios::binary);
+    std::vector<char> block(1 << 16);
+    zip_uint64_t copied = 0;
+    for (;;) {
+        const zip_int64_t got = zip_fread(in.get(), block.data(), block.size());
+        if (got == 0) break;
+        copied += static_cast<zip_uint64_t>(std::max<zip_int64_t>(got, 0));
+        if (got < 0 || copied > entry.size)
+            return Error{std::string(entry.name) + " is damaged", file.string(), unchanged};
+        out.write(block.data(), got);
+    }
+    out.close();
+    if (!out)
+        return Error{std::string(entry.name) + " cannot be written (disk full, or no permission)",
+                     target.string(), unchanged};
+    return Done{};
+}
+
+Outcome unpackAll(const fs::path& file, const fs::path& folder) {
+    int code = 0;
+    const Archive archive(zip_open(file.c_str(), ZIP_RDONLY, &code));
+    if (!archive) return openError(code, file);
+    const auto count =
+        static_cast<zip_uint64_t>(std::max<zip_int64_t>(0, zip_get_num_entries(archive.get(), 0)));
+    std::error_code fault;
+    zip_uint64_t room = fs::space(folder, fault).available;
+    for (zip_uint64_t i = 0; i < count; ++i) {
+        zip_stat_t entry;
+        constexpr zip_uint64_t needed = ZIP_STAT_NAME | ZIP_STAT_SIZE;
+        if (zip_stat_index(archive.get(), i, 0, &entry) != 0 || (entry.valid & needed) != needed)
+            return Error{"an entry has no name or size", file.string(), unchanged};
+        const std::string name = entry.name;
+        if (!staysInside(name))
+            return Error{"names a file outside the case: " + name, file.string(), unchanged};
+        if (name.back() == '/') continue; // folders are made as their files need them
+        if (entry.size > room)
+            return Error{"the case is larger than the room left on the disk", file.string(), unchanged};
+        room -= entry.size;
+        if (const auto done = unpack(archive.get(), i, entry, folder / name, file); !done) return done;
+    }
+    return Done{};
+}
+
+} // namespace
+
+Outcome exportCase(const fs::path& folder, const fs::path& file) {
+    std::error_code fault;
+    if (!fs::exists(folder / "case.json", fault))
+        return Error{"not a case: case.json is missing", folder.string(), ""};
+    const auto files = filesOf(folder, fault);
+    if (fault) return Error{"cannot be read: " + fault.message(), folder.string(), ""};
+    int code = 0;
+    Archive archive(zip_open(file.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &code));
+    if (!archive) return openError(code, file);
+    for (const fs::path& one : files) {
+        if (fs::equivalent(one, file, fault)) continue; // an older export inside the folder itself
+        zip_source_t* source = zip_source_file(archive.get(), one.c_str(), 0, -1);
+        const std::string name = fs::relative(one, folder, fault).generic_string();
+        if (!source || zip_file_add(archive.get(), name.c_str(), source, ZIP_FL_ENC_UTF_8) < 0) {
+            zip_source_free(source);
+            return Error{name + ": " + zip_strerror(archive.get()), file.string(), "the case is unchanged"};
+        }
+    }
+    // The library writes beside the target and renames at the end.
+    if (zip_close(archive.get()) != 0)
+        return Error{std::string("cannot be written: ") + zip_strerror(archive.get()), file.string(),
+                     "the case is unchanged"};
+    static_cast<void>(archive.release());
+    return Done{};
+}
+
+Result<fs::path> importCase(const fs::path& file, const fs::path& parent) {
+    std::error_code fault;
+    fs::create_directories(parent, fault);
+    const fs::path landing = freeCaseFolder(parent, "incoming");
+    if (!fs::create_directory(landing, fault))
+        return Error{"cannot be made: " + fault.message(), landing.string(), unchanged};
+    const auto refuse = [&](const Error& why) {
+        fs::remove_all(landing, fault);
+        return why;
+    };
+    if (const auto done = unpackAll(file, landing); !done) return refuse(done.error());
+    std::string title;
+    {
+        const auto opened = CaseFolder::open(landing);
+        if (!opened)
+            return refuse({opened.error().what, file.string() + ", " + opened.error().where, unchanged});
+        title = opened.value().title;
+    }
+    const fs::path folder = freeCaseFolder(parent, title);
+    fs::rename(landing, folder, fault);
+    if (fault) return refuse({"cannot be moved into place: " + fault.message(), folder.string(), unchanged});
+    return folder;
+}
+
+} // namespace ustor
