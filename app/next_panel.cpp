@@ -11,7 +11,7 @@ namespace ustor {
 
 NextPanel::NextPanel(QWidget* parent)
     : QWidget(parent), m_sentence(new QLabel), m_reason(new QLabel), m_risk(new QLabel), m_cost(new QLabel),
-      m_do(new QPushButton), m_others(new QVBoxLayout) {
+      m_do(new QPushButton) {
     auto* title = new QLabel(tr("Next"));
     title->setFont(Look::bold(Look::text()));
     QFont big = Look::text();
@@ -32,8 +32,20 @@ NextPanel::NextPanel(QWidget* parent)
          {static_cast<QWidget*>(title), static_cast<QWidget*>(m_sentence), static_cast<QWidget*>(m_reason),
           static_cast<QWidget*>(m_risk), static_cast<QWidget*>(m_do), static_cast<QWidget*>(m_cost)})
         column->addWidget(w);
-    column->addLayout(m_others);
-    m_others->setSpacing(0);
+    auto* others = new QVBoxLayout;
+    others->setSpacing(0);
+    column->addLayout(others);
+    for (std::size_t k = 0; k < mostOthers; ++k) {
+        auto* other = m_others[k] = new QPushButton;
+        other->setProperty("plain", true);
+        other->setFont(Look::small());
+        other->setMinimumHeight(22);
+        connect(other, &QPushButton::clicked, this, [this, k] {
+            m_index = m_otherMoves[k];
+            fill();
+        });
+        others->addWidget(other);
+    }
     setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
     connect(m_do, &QPushButton::clicked, this, &NextPanel::press);
 }
@@ -107,10 +119,8 @@ void NextPanel::showBusy(const QString& what, const QString& detail) {
     m_do->setText(tr("Stop"));
     m_do->setVisible(true);
     fitHeights();
-    while (auto* item = m_others->takeAt(0)) {
-        delete item->widget();
-        delete item;
-    }
+    for (QPushButton* other : m_others)
+        other->hide();
 }
 
 void NextPanel::endBusy() {
@@ -119,10 +129,7 @@ void NextPanel::endBusy() {
 }
 
 void NextPanel::fill() {
-    while (auto* item = m_others->takeAt(0)) {
-        item->widget()->deleteLater();
-        delete item;
-    }
+    fillOthers();
     const NextMove* move = shown();
     m_do->setVisible(move != nullptr);
     if (!move) {
@@ -144,24 +151,22 @@ void NextPanel::fill() {
     m_do->setText(gate ? tr("That is done, go on") : verb(*move));
     m_cautionShown = gate;
     m_cost->setText(tr("about %1 min; Space does it").arg(move->minutes, 0, 'g', 2));
-    constexpr std::size_t others = 3;
-    for (std::size_t i = 0, shownOthers = 0; i < m_assessment->next.size() && shownOthers < others; ++i) {
+    fitHeights();
+}
+
+void NextPanel::fillOthers() {
+    std::size_t used = 0;
+    for (std::size_t i = 0; m_assessment && i < m_assessment->next.size() && used < mostOthers; ++i) {
         if (i == m_index) continue;
-        ++shownOthers;
-        auto* other = new QPushButton(
+        m_otherMoves[used] = i;
+        m_others[used]->setText(
             QFontMetrics(Look::small())
                 .elidedText(tr("or: %1").arg(QString::fromStdString(m_assessment->next[i].sentence)),
                             Qt::ElideRight, std::max(200, width() - 26)));
-        other->setProperty("plain", true);
-        other->setFont(Look::small());
-        connect(other, &QPushButton::clicked, this, [this, i] {
-            m_index = i;
-            fill();
-        });
-        other->setMinimumHeight(22);
-        m_others->addWidget(other);
+        m_others[used++]->show();
     }
-    fitHeights();
+    while (used < mostOthers)
+        m_others[used++]->hide();
 }
 
 void NextPanel::fitHeights() {

@@ -4,11 +4,11 @@
 
 #include "diagnosis/assess.h"
 
+#include <array>
 #include <set>
 
 class QLabel;
 class QPushButton;
-class QVBoxLayout;
 
 namespace ustor {
 
@@ -31,6 +31,7 @@ class NextPanel : public QWidget {
 
   private:
     void fill();
+    void fillOthers();
     void fitHeights();
     void resizeEvent(QResizeEvent* event) override;
     void press();
@@ -43,7 +44,9 @@ class NextPanel : public QWidget {
     std::set<MoveKind> m_met;
     QLabel *m_sentence, *m_reason, *m_risk, *m_cost;
     QPushButton* m_do;
-    QVBoxLayout* m_others;
+    static constexpr std::size_t mostOthers = 3;
+    std::array<QPushButton*, mostOthers> m_others;
+    std::array<std::size_t, mostOthers> m_otherMoves{}; ///< which move each of them stands for
 };
 
 } // namespace ustor

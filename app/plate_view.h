@@ -7,6 +7,8 @@
 #include "thermal/registration.h"
 
 #include <QImage>
+#include <QPixmap>
+#include <QTransform>
 
 namespace ustor {
 
@@ -54,6 +56,8 @@ class PlateView : public QWidget {
     QTransform transform() const;
     const Board* board() const { return m_assessment ? &m_assessment->state.board : nullptr; }
     void paintBoard(QPainter& painter);
+    void engrave();
+    void layHeat();
     void paintHeat(QPainter& painter);
     void paintSuspects(QPainter& painter);
     void paintTouch(QPainter& painter);
@@ -67,6 +71,15 @@ class PlateView : public QWidget {
     bool m_fitted = true;
     std::string m_touch, m_selected;
     NetIndex m_shownNet = -1;
+    QPixmap m_plate; ///< board as drawn for m_plateOf: heat and rings change ten times a second, it does not
+    struct PlateOf {
+        QTransform transform;
+        QSize size;
+        NetIndex shownNet = -1;
+        bool night = false;
+        bool operator==(const PlateOf&) const = default;
+    } m_plateOf, m_heatLayerOf;
+    QImage m_heatLayer; ///< heat as it lies on the board for m_heatLayerOf
     LiveHeat m_heat;
     QImage m_heatImage;
     double m_heatTop = 0;

@@ -41,6 +41,30 @@ void Strip::lose() {
     update();
 }
 
+/// One point a pixel column, the mean of what falls into it: more cannot be seen, and costs the window's
+/// time.
+QPolygonF Strip::trace(const QRectF& plot, int which, double most) const {
+    const double now = m_points.back().time_s;
+    QPolygonF line;
+    double sum = 0, column = 0;
+    int count = 0;
+    const auto flush = [&] {
+        if (count)
+            line << QPointF(column, plot.bottom() - std::clamp(sum / count / most, 0.0, 1.0) * plot.height());
+        sum = 0;
+        count = 0;
+    };
+    for (const Point& p : m_points) {
+        const double x = std::floor(plot.right() - (now - p.time_s) / shownSeconds * plot.width());
+        if (x != column) flush();
+        column = x;
+        sum += p.value[which];
+        ++count;
+    }
+    flush();
+    return line;
+}
+
 void Strip::paintEvent(QPaintEvent*) {
     const Look& look = Look::current();
     QPainter painter(this);
@@ -68,11 +92,7 @@ void Strip::paintEvent(QPaintEvent*) {
         for (const Point& p : m_points)
             most = std::max(most, p.value[i]);
         const QRectF plot = room.adjusted(0, 42, 0, -2);
-        const double now = m_points.back().time_s;
-        QPolygonF line;
-        for (const Point& p : m_points)
-            line << QPointF(plot.right() - (now - p.time_s) / shownSeconds * plot.width(),
-                            plot.bottom() - std::clamp(p.value[i] / most, 0.0, 1.0) * plot.height());
+        const QPolygonF line = trace(plot, i, most);
         painter.setPen(QPen(m_output && i < 3 ? look.ember : look.ink, 1.3));
         painter.drawPolyline(line);
         painter.setPen(QPen(look.hair, 1));

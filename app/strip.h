@@ -4,6 +4,7 @@
 
 #include "thermal/recording.h"
 
+#include <QPolygonF>
 #include <deque>
 
 namespace ustor {
@@ -25,6 +26,8 @@ class Strip : public QWidget {
     struct Point {
         double time_s, value[4];
     };
+    QPolygonF trace(const QRectF& plot, int which, double most) const;
+
     std::deque<Point> m_points;
     double m_warmest_k = 0;
     bool m_output = false, m_here = false;

@@ -384,9 +384,8 @@ void Workbench::finishInjection(const InjectionOutcome& outcome) {
     m_next->endBusy();
     m_heat->offerAlignment(true);
     tellOutput();
-    for (const FactBody& fact : factsOf(outcome, m_spot, m_recordingFolder, *m_session))
-        add(fact);
-    QString words = text(std::string(sentenceOf(outcome.cause)));
+    const auto added = m_session->add(factsOf(outcome, m_spot, m_recordingFolder, *m_session));
+    QString words = added ? text(std::string(sentenceOf(outcome.cause))) : text(added.error().text());
     if (outcome.recordingError) words += " " + text(outcome.recordingError->text());
     m_entry->say(words);
 }

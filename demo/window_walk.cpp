@@ -34,11 +34,15 @@ bool WindowWalk::clickLandmarks() {
     at(Moment::Aligning);
     while (heat.asking()) {
         const PartIndex part = bench.session()->board().findPart(heat.asked().toStdString());
-        const auto pixel = bench.hands()->pixelOf(bench.session()->board().parts[part].centre);
-        if (!pixel) return m_trouble = pixel.error().text(), false;
+        std::optional<Result<QJsonObject>> seen;
+        bench.hands()->send(Hands::whereSeen(bench.session()->board().parts[part].centre),
+                            [&](const Result<QJsonObject>& answer) { seen = answer; });
+        if (!waitUntil([&] { return seen.has_value(); }, 5000) || !*seen)
+            return m_trouble = "the simulated bench does not say where a landmark is seen", false;
+        const PixelPoint pixel = Hands::pixelIn(seen->value());
         constexpr double noise_px = 0.3;
-        const QPointF p = heat.toView({pixel.value().x_px + noise_px * random.normal(),
-                                       pixel.value().y_px + noise_px * random.normal()});
+        const QPointF p =
+            heat.toView({pixel.x_px + noise_px * random.normal(), pixel.y_px + noise_px * random.normal()});
         QMouseEvent press(QEvent::MouseButtonPress, p, heat.mapToGlobal(p), Qt::LeftButton, Qt::LeftButton,
                           Qt::NoModifier);
         QApplication::sendEvent(&heat, &press);

@@ -11,13 +11,29 @@ CaseSession::CaseSession(CaseFolder folder, Knowledge knowledge, QObject* parent
 }
 
 Result<Fact> CaseSession::add(const FactBody& body) {
-    const double now_s = static_cast<double>(QDateTime::currentMSecsSinceEpoch()) * 1e-3;
-    auto fact = m_folder.log->append(body, now_s);
-    if (!fact) return fact;
+    const auto added = add(std::vector<FactBody>{body});
+    if (!added) return added.error();
+    return facts().back();
+}
+
+Outcome CaseSession::add(const std::vector<FactBody>& bodies) {
+    Outcome outcome = Done{};
+    std::vector<Fact> added;
+    for (const FactBody& body : bodies) {
+        const double now_s = static_cast<double>(QDateTime::currentMSecsSinceEpoch()) * 1e-3;
+        const auto fact = m_folder.log->append(body, now_s);
+        if (!fact) {
+            outcome = fact.error();
+            break;
+        }
+        added.push_back(fact.value());
+    }
+    if (added.empty()) return outcome;
     m_assessment = assess(board(), facts(), m_knowledge);
-    emit factAdded(fact.value());
+    for (const Fact& fact : added)
+        emit factAdded(fact);
     emit changed();
-    return fact;
+    return outcome;
 }
 
 Outcome CaseSession::undo() {

@@ -17,6 +17,9 @@ class CaseSession : public QObject {
 
     /// Writes the fact; the assessment follows. On failure nothing changes.
     Result<Fact> add(const FactBody& body);
+    /// Several that belong together: each is written on its own, the assessment follows once. Stops at the
+    /// first that fails; those before it stand.
+    Outcome add(const std::vector<FactBody>& bodies);
     Outcome undo();
     Outcome redo();
     /// Strikes a fact out, or brings it back when it is struck.

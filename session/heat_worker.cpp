@@ -9,7 +9,11 @@ namespace ustor {
 HeatWorker::HeatWorker(const RecordingInfo& info, std::optional<Registration> registration,
                        double boardThickness_mm)
     : m_info(info), m_registration(std::move(registration)), m_thickness_mm(boardThickness_mm),
-      m_response(info.width, info.height) {}
+      m_response(info.width, info.height) {
+    // Frames are small: sharing one out among threads costs more than it saves, and takes cores from the
+    // window.
+    cv::setNumThreads(1);
+}
 
 Outcome HeatWorker::record(const std::filesystem::path& folder) {
     auto writer = RecordingWriter::create(folder, m_info);

@@ -95,11 +95,19 @@ Result<QJsonObject> Hands::reveal() {
     return ask({{"do", "reveal"}});
 }
 
+QJsonObject Hands::whereSeen(BoardPoint p) {
+    return {{"do", "pixel"}, {"board_mm", QJsonArray{p.x_mm, p.y_mm}}};
+}
+
+PixelPoint Hands::pixelIn(const QJsonObject& answer) {
+    const auto at = answer["image_px"].toArray();
+    return {at.at(0).toDouble(), at.at(1).toDouble()};
+}
+
 Result<PixelPoint> Hands::pixelOf(BoardPoint p) {
-    const auto answer = ask({{"do", "pixel"}, {"board_mm", QJsonArray{p.x_mm, p.y_mm}}});
+    const auto answer = ask(whereSeen(p));
     if (!answer) return answer.error();
-    const auto at = answer.value()["image_px"].toArray();
-    return PixelPoint{at.at(0).toDouble(), at.at(1).toDouble()};
+    return pixelIn(answer.value());
 }
 
 void Hands::follow(const FactBody& body) {

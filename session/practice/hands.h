@@ -28,6 +28,8 @@ class Hands {
     static QJsonObject probesTouch(const std::string& red, const std::string& black);
     static QJsonObject leadsOn(const std::string& plus, const std::string& minus);
     static QJsonObject boardTurned(Side side);
+    static QJsonObject whereSeen(BoardPoint p); ///< answered with "image_px"
+    static PixelPoint pixelIn(const QJsonObject& answer);
 
     Outcome leads(const std::string& plus, const std::string& minus);
     Outcome probes(const std::string& red, const std::string& black);
