@@ -14,6 +14,7 @@ EntryBar::EntryBar(QWidget* parent)
     : QWidget(parent), m_place(new QLineEdit), m_value(new QLineEdit), m_kind(new QComboBox),
       m_said(new QLabel) {
     m_place->setPlaceholderText(tr("place, as C12.1"));
+    m_place->setToolTip(tr("One place reads against ground; two, as \"Q1.2 Q1.5\", from one to the other."));
     m_place->setFixedWidth(120);
     m_place->setObjectName("entryPlace");
     m_place->setAccessibleName(tr("Place of the reading"));
@@ -111,7 +112,13 @@ std::optional<FactBody> EntryBar::parse(QString& wrong) const {
     }
     if (where.empty())
         return wrong = tr("Where was it measured? Type a place such as C12.1, or click a pad."), std::nullopt;
-    if (const auto reading = readingFromText(value, mode())) return ReadingTaken{where, "", *reading};
+    const QStringList places = place().simplified().split(' ');
+    if (places.size() > 2)
+        return wrong = tr("One place, or two for a reading from one to the other: \"Q1.2 Q1.5\"."),
+               std::nullopt;
+    if (const auto reading = readingFromText(value, mode()))
+        return ReadingTaken{places[0].toStdString(),
+                            places.size() == 2 ? places[1].toStdString() : std::string(), *reading};
     return wrong = tr("\"%1\" is not a reading. Examples: 0.004, 4m, 63, 1k2, OL.").arg(m_value->text()),
            std::nullopt;
 }

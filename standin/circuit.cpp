@@ -197,26 +197,31 @@ Circuit::Response Circuit::drive(PadRef a, PadRef b) const {
     return response;
 }
 
+/// Copper warms all along its length, never in one point.
+void Circuit::heatAlong(const Element& copper, double watts, std::vector<Heat>& heat) const {
+    const BoardPoint from = m_place[copper.a], to = m_place[copper.b];
+    constexpr double piece_mm = 0.8;
+    const int pieces = std::max(1, static_cast<int>(std::ceil(distance_mm(from, to) / piece_mm)));
+    for (int i = 0; i < pieces; ++i) {
+        const double share = (i + 0.5) / pieces;
+        const BoardPoint at{from.x_mm + share * (to.x_mm - from.x_mm),
+                            from.y_mm + share * (to.y_mm - from.y_mm)};
+        heat.push_back({-1, at, m_side[share < 0.5 ? copper.a : copper.b], watts / pieces});
+    }
+}
+
 std::vector<Circuit::Heat> Circuit::heatOf(const Response& response) const {
     std::vector<Heat> heat;
     for (const Element& e : m_elements) {
         if (!present(e)) continue;
         const double drop = response.volts[e.a] - response.volts[e.b], watts = drop * drop / e.ohms;
         if (watts < 1e-9) continue;
-        Heat h;
-        h.part = e.part;
-        h.wattsPerAmp2 = watts;
-        if (e.fault) {
-            h.at = m_fault.heatAt;
-            h.side = m_board.parts[e.part].side;
-        } else if (e.part >= 0) {
-            h.at = m_board.parts[e.part].centre;
-            h.side = m_board.parts[e.part].side;
-        } else {
-            h.at = {(m_place[e.a].x_mm + m_place[e.b].x_mm) / 2, (m_place[e.a].y_mm + m_place[e.b].y_mm) / 2};
-            h.side = m_side[e.a];
+        if (e.part < 0) {
+            heatAlong(e, watts, heat);
+            continue;
         }
-        heat.push_back(h);
+        const Part& part = m_board.parts[e.part];
+        heat.push_back({e.part, e.fault ? m_fault.heatAt : part.centre, part.side, watts});
     }
     return heat;
 }

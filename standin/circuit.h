@@ -53,6 +53,7 @@ class Circuit {
     void addPart(PartIndex index, double spread);
     bool present(const Element& element) const;
     void factor() const;
+    void heatAlong(const Element& copper, double watts, std::vector<Heat>& heat) const;
 
     Board m_board;
     Fault m_fault;

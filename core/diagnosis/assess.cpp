@@ -52,17 +52,41 @@ std::string provenCulprit(const CaseState& state, const Stretch& stretch) {
     return {};
 }
 
+/// Lifted links split the stretch; a switch across which nearly nothing was read joins it like a link.
+LinkState linksOf(const CaseState& state) {
+    const Board& board = state.board;
+    LinkState links;
+    for (const std::string& name : state.lifted)
+        if (const PartIndex p = board.findPart(name); p >= 0 && isLink(board.parts[p]))
+            links.lifted.insert(name);
+    for (const auto& r : state.readings) {
+        const Reading& reading = r.taken.reading;
+        constexpr double linkOhms =
+            0.25; // as for links; the meter's leads are taken off before (common practice)
+        const bool ohms = reading.mode == MeterMode::Ohms || reading.mode == MeterMode::Beep;
+        if (r.net < 0 || r.taken.against.empty() || !ohms || reading.state != ReadingState::Value) continue;
+        const NetIndex other = netOfPlace(board, r.taken.against);
+        for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p) {
+            const Part& part = board.parts[p];
+            const bool isSwitch = part.partClass == PartClass::Mosfet || part.partClass == PartClass::Switch;
+            if (!isSwitch || !board.touches(p, r.net) || !board.touches(p, other)) continue;
+            // The newest reading counts.
+            if (reading.value < linkOhms)
+                links.closedSwitches.insert(part.designator);
+            else
+                links.closedSwitches.erase(part.designator);
+        }
+    }
+    return links;
+}
+
 } // namespace
 
 Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge) {
     Assessment a;
     a.state = caseState(board, facts);
     a.rails = judgeRails(a.state);
-    LinkState links;
-    // A lifted link splits the stretch; other lifted parts leave it whole.
-    for (const std::string& name : a.state.lifted)
-        if (const PartIndex p = a.state.board.findPart(name); p >= 0 && isLink(a.state.board.parts[p]))
-            links.lifted.insert(name);
+    const LinkState links = linksOf(a.state);
     if (const NetIndex net = downNet(a.state); net >= 0) {
         a.down = stretchOf(a.state.board, net, links);
         a.downRuling = newestReading(a.state, a.down).ruling;

@@ -46,6 +46,13 @@ double doubtOf(const HeatSpot& spot, bool farSide) {
     return std::hypot(spot.sigma_mm, farSide ? farSideDoubt_mm : modelDoubt_mm);
 }
 
+/// Share of findings that are not the fault (glare, copper that carries the current). A spot at the threshold
+/// of seeing is worth an even bet, a clear one is wrong three times in a hundred (judgement, no source).
+double strayShare(double snr) {
+    constexpr double clear = 0.03, faint = 0.47, threshold = 6.5, fades = 4;
+    return clear + faint * std::exp(-std::max(0.0, snr - threshold) / fades);
+}
+
 } // namespace
 
 bool spotOnPart(const HeatSpot& spot, const Part& part) {
@@ -57,8 +64,6 @@ bool spotOnPart(const HeatSpot& spot, const Part& part) {
 
 double heatDensity_per_mm2(const HeatFound& heat, const Part& part, const std::vector<const Part*>& links,
                            double boardArea_mm2) {
-    constexpr double strayShare = 0.03;
-    const double stray = strayShare / boardArea_mm2;
     if (heat.spots.empty()) return 1 / boardArea_mm2;
     // What faces the camera is seen at once and sharp; the other side only as heat that came through.
     const bool facing = part.side == heat.side;
@@ -75,12 +80,12 @@ double heatDensity_per_mm2(const HeatFound& heat, const Part& part, const std::v
         weights += weight;
         const bool farVerdict = heat.verdict == HeatVerdict::FarSide;
         constexpr double wrongSide = 0.1;
-        if (facing)
-            sum += weight * (farVerdict ? wrongSide : 1) * onBody(spot, part, doubtOf(spot, false));
-        else
-            sum += weight * (farVerdict ? 1 : wrongSide) * onBody(spot, part, doubtOf(spot, true));
+        const double side = facing == farVerdict ? wrongSide : 1;
+        const double stray = strayShare(spot.snr);
+        sum += weight *
+               ((1 - stray) * side * onBody(spot, part, doubtOf(spot, !facing)) + stray / boardArea_mm2);
     }
-    return stray + (1 - strayShare) * (weights > 0 ? sum / weights : 0);
+    return weights > 0 ? sum / weights : 1 / boardArea_mm2;
 }
 
 } // namespace ustor

@@ -5,9 +5,10 @@
 namespace ustor {
 
 /// Likelihood density (per mm^2) of the spots found, if this part were the short: the heat arises somewhere
-/// in the part's body, evenly, and is seen with the spot's Gaussian doubt; a small share of findings comes
-/// from something else anywhere on the board. A spot on a link of the rail is expected from the current alone
-/// and counts little. Integrated in closed form over the body turned into the part's own axes.
+/// in the part's body, evenly, and is seen with the spot's Gaussian doubt; a share of findings, larger for
+/// faint spots, comes from something else anywhere on the board. A spot on a link of the rail is expected
+/// from the current alone and counts little. Integrated in closed form over the body turned into the part's
+/// own axes.
 double heatDensity_per_mm2(const HeatFound& heat, const Part& part, const std::vector<const Part*>& links,
                            double boardArea_mm2);
 

@@ -217,7 +217,11 @@ bool worthTurning(const CaseState& state, const std::vector<Suspect>& suspects) 
     if (state.heat.empty()) return false;
     const HeatFound& last = state.heat.back().second;
     if (last.verdict != HeatVerdict::Point || suspects.empty()) return true;
-    constexpr double standsOut = 0.35;
+    constexpr double standsOut = 0.35, clearSnr = 12;
+    if (last.spots.empty() || last.spots.front().snr < clearSnr) return true;
+    // Several spots of one strength are the way of the current more than its end.
+    constexpr double alike = 0.5;
+    if (last.spots.size() > 1 && last.spots[1].snr > alike * last.spots[0].snr) return true;
     const Suspect& first = suspects.front();
     if (first.part < 0 || first.odds < standsOut) return true;
     return state.board.parts[first.part].side != last.side;

@@ -33,8 +33,9 @@ struct NextMove {
     double worth() const { return gainBits / minutes; }
 };
 
-/// The other side is worth the minutes where the last picture shows no point, or no suspect stands out, or
-/// the one that does sits on the side that was turned away. False before the first picture.
+/// The other side is worth the minutes where the last picture shows no clear point or several alike, or no
+/// suspect stands out, or the one that does sits on the side that was turned away. False before the first
+/// picture.
 bool worthTurning(const CaseState& state, const std::vector<Suspect>& suspects);
 
 /// What to do next, most worth per minute first. `down` is the stretch under suspicion (no nets: none known

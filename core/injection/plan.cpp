@@ -71,7 +71,10 @@ InjectionPlan planInjection(const Board& board, const Stretch& stretch, const Pl
             if (inFault < margin * wanted.value && !last) continue;
             plan.steps.push_back(step);
             enough = inFault >= margin * wanted.value;
-            if (plan.steps.size() >= 2 || last) break;
+            // A small part shows at once and ends the run; a large chip spreads its heat, and the other side
+            // shows late: for them the ladder goes on.
+            constexpr double largeParts = 100;
+            if (inFault >= largeParts * wanted.value || last) break;
         } else {
             plan.steps.push_back(step);
         }

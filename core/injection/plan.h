@@ -44,9 +44,10 @@ struct PlanRequest {
 /// deviations are asked.
 Watts wattsToSee(const CameraAbility& camera, double seconds);
 
-/// Steps from 0.1 A upwards, each twice the one before, until the power expected in the fault is well seen;
-/// or one step at the limit. The voltage limit starts at 1 V or the binding limit, whichever is lower; it
-/// never climbs by itself.
+/// Steps from 0.1 A upwards, each twice the one before: from the first that this camera could see in a small
+/// part to the first that it would see in a large one or through the board; or one step at the limit. A run
+/// ends by itself when it is certain. The voltage limit starts at 1 V or the binding limit, whichever is
+/// lower; it never climbs by itself.
 InjectionPlan planInjection(const Board& board, const Stretch& stretch, const PlanRequest& request);
 
 } // namespace ustor

@@ -18,6 +18,20 @@ class TestWindow : public QObject {
     void figuresAreTabular();
 };
 
+class TestPanels : public QObject {
+    Q_OBJECT
+  private slots:
+    void cameraIsAlignedByKeyboard();
+    void lostCameraSaysSo();
+    void cautionComesFirst();
+    void suspectsOpenTheirEvidence();
+    void heatLiesWhereItBelongs();
+    void padsAndPartsAreClicked();
+    void stripStaysFlatOnNoise();
+    void outputOffTellsItsState();
+    void entryLineHasNames();
+};
+
 class TestDemo : public QObject {
     Q_OBJECT
   private slots:

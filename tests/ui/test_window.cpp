@@ -97,6 +97,8 @@ void TestWindow::readingsAreTypedAndTakenBack() {
     QVERIFY(w.session().assessment().down.nets.empty());
     w.window.workbench().redo();
     QVERIFY(!w.session().assessment().down.nets.empty());
+    w.type("L2.1 L2.2", "ohms", "20m");
+    QCOMPARE(std::get<ReadingTaken>(w.session().facts().back().body).against, std::string("L2.2"));
     w.type("", "complaint", "no valve opens");
     QCOMPARE(w.session().assessment().state.complaint, std::string("no valve opens"));
     QCOMPARE(w.child<QComboBox>("entryKind")->currentText(), QString("ohms")); // readings come next
@@ -111,6 +113,7 @@ void TestWindow::wrongEntriesAreToldAndKept() {
     w.openBoard();
     for (const auto& [place, kind, value] : {std::tuple{"L2.2", "ohms", "lots"},
                                              {"", "ohms", "5"},
+                                             {"Q1.1 Q1.2 Q1.3", "ohms", "5"},
                                              {"", "plug-in V A", "5"},
                                              {"", "note", ""}}) {
         w.type(place, kind, value);

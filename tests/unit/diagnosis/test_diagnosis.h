@@ -33,6 +33,7 @@ class TestSuspects : public QObject {
     void theShortWentWithTheLastPart();
     void assessmentIsPure();
     void nextMovesFollowTheWork();
+    void aSwitchThatConductsJoinsTheRails();
     void otherSideIsFacedWhenThisOneDoesNotSettle();
     void trailNamesTheNet();
     void switchesGoTogether();

@@ -195,6 +195,36 @@ void TestSuspects::nextMovesFollowTheWork() {
     QCOMPARE(first(healthy), MoveKind::Stop);
 }
 
+// Several shorted rails may be one fault seen through a switch that conducts (common practice).
+void TestSuspects::aSwitchThatConductsJoinsTheRails() {
+    const Board board = testing::smallBoard();
+    const PartIndex q1 = board.findPart("Q1");
+    const Part& q = board.parts[q1];
+    const auto pinOn = [&](const char* net) {
+        for (const Pad& pad : q.pads)
+            if (pad.net == board.findNet(net)) return q.designator + "." + pad.pin;
+        qFatal("Q1 has no pin there");
+    };
+    std::string other;
+    for (const Pad& pad : q.pads)
+        if (pad.pin != "G" && pad.net != board.findNet("VSYS_12V") && !board.nets[pad.net].ground)
+            other = board.nets[pad.net].name;
+    const auto across = [&](double value) {
+        ReadingTaken taken = ohms(pinOn("VSYS_12V").c_str(), value);
+        taken.against = pinOn(other.c_str());
+        return taken;
+    };
+    const auto down = [&](const std::vector<FactBody>& more) {
+        std::vector<FactBody> facts{ohms("VSYS_12V", 0.3)};
+        facts.insert(facts.end(), more.begin(), more.end());
+        return assess(board, factsOf(facts), {}).down.holds(board.findNet(other));
+    };
+    QVERIFY(!down({}));
+    QVERIFY(down({across(0.02)}));
+    QVERIFY(!down({across(400)}));
+    QVERIFY(!down({across(0.02), across(400)})); // the newest counts
+}
+
 // A wide warm area: inner layer, or the warmth of something on the other side (common practice).
 void TestSuspects::otherSideIsFacedWhenThisOneDoesNotSettle() {
     const Board board = testing::smallBoard();

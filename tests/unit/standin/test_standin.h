@@ -11,6 +11,7 @@ class TestWorld : public QObject {
     void liftingTakesTheShortAway();
     void liftingALinkSplitsTheRail();
     void theFaultWarmsAndThePathToo();
+    void allPowerBecomesHeatWhereItArises();
     void farSideIsLateAndWide();
     void sameSeedSamePicture();
 };

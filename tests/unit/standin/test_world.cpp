@@ -1,3 +1,4 @@
+#include "standin/circuit.h"
 #include "standin/world.h"
 #include "support/boards.h"
 #include "unit/standin/test_standin.h"
@@ -117,6 +118,27 @@ void TestWorld::theFaultWarmsAndThePathToo() {
     QVERIFY2(rise("C76") > 2, qPrintable(QString::number(rise("C76"))));
     QVERIFY2(rise("FB2") > 0.3, qPrintable(QString::number(rise("FB2")))); // in the path: warm, and fine
     QVERIFY(std::fabs(rise("U7")) < 0.3);
+}
+
+// Tellegen: what the leads put in for one ampere, the loop's resistance, turns into heat somewhere. Copper
+// has its share all along its length, in no single point.
+void TestWorld::allPowerBecomesHeatWhereItArises() {
+    const Board board = testing::demoBoard("greenhouse-controller");
+    const standin::Circuit circuit(board, *standin::faultAt(board, "C48", 0.025), 3);
+    const auto response = circuit.drive(*board.findPad("L2.2"), *board.findPad("J1.2"));
+    QVERIFY(response.connected);
+    double sum = 0, copper = 0, mostInAPiece = 0, fault = 0;
+    for (const auto& h : circuit.heatOf(response)) {
+        sum += h.wattsPerAmp2;
+        if (h.part == board.findPart("C48")) fault += h.wattsPerAmp2;
+        if (h.part >= 0) continue;
+        copper += h.wattsPerAmp2;
+        mostInAPiece = std::max(mostInAPiece, h.wattsPerAmp2);
+    }
+    QVERIFY(std::fabs(sum - response.ohms) < 1e-4 * response.ohms);
+    QVERIFY(std::fabs(fault - 0.025) < 1e-4);
+    QVERIFY(copper > 0.003); // some tens of millimetres of rail
+    QVERIFY2(mostInAPiece < 0.1 * copper, qPrintable(QString("%1 of %2").arg(mostInAPiece).arg(copper)));
 }
 
 void TestWorld::farSideIsLateAndWide() {

@@ -1,0 +1,142 @@
+#include "session/injection_work.h"
+#include "support/boards.h"
+#include "support/recordings.h"
+#include "thermal/recording_reader.h"
+#include "unit/session/test_session.h"
+
+#include <QTemporaryDir>
+#include <QTest>
+#include <csignal>
+#include <sys/resource.h>
+
+using namespace ustor;
+
+namespace {
+
+const Recording& pulses() {
+    static const Recording recording = [] {
+        testing::RenderSettings settings;
+        settings.seconds = 12;
+        return testing::render({{{30.4, 20.6}, 0.05}}, settings);
+    }();
+    return recording;
+}
+
+/// Feeds both streams as they would come: by time, the supply some moments behind.
+void feed(HeatWorker& worker, const Recording& recording, double supplyLate_s) {
+    std::size_t next = 0;
+    for (const ThermalFrame& frame : recording.frames) {
+        while (next < recording.supply.size() && recording.supply[next].time_s + supplyLate_s <= frame.time_s)
+            worker.add(recording.supply[next++]);
+        worker.add(frame);
+    }
+    while (next < recording.supply.size())
+        worker.add(recording.supply[next++]);
+}
+
+} // namespace
+
+void TestHeatWorker::framesWaitForThePowerOfTheirTime() {
+    const Recording& r = pulses();
+    HeatWorker worker(r.info, {}, 1.6);
+    for (int i = 0; i < 10; ++i)
+        QVERIFY(!worker.add(r.frames[static_cast<std::size_t>(i)]).has_value());
+    QCOMPARE(worker.look().frames, 0); // what the supply delivered then is not known yet
+    for (const SupplySample& s : r.supply)
+        if (s.time_s < r.frames[10].time_s) worker.add(s);
+    worker.add(r.frames[10]);
+    QVERIFY(worker.look().frames >= 9);
+    worker.finish();
+    QCOMPARE(worker.look().frames, 11);
+}
+
+// What is shown live is what the file says afterwards.
+void TestHeatWorker::liveAndRecordedSayTheSame() {
+    const QTemporaryDir folder;
+    const std::filesystem::path path = folder.filePath("r").toStdString();
+    HeatWorker worker(pulses().info, {}, 1.6);
+    QVERIFY(worker.record(path).ok());
+    feed(worker, pulses(), 0.1);
+    worker.finish();
+    const LiveHeat live = worker.look();
+    QCOMPARE(live.frames, static_cast<int>(pulses().frames.size()));
+    QCOMPARE(live.located.verdict, HeatVerdict::Point);
+    const auto read = readRecording(path);
+    QVERIFY(read.ok());
+    const auto after = locateInRecording(read.value(), nullptr);
+    QVERIFY(after.ok());
+    QCOMPARE(after.value().verdict, HeatVerdict::Point);
+    // The clock offset is estimated from the file only: a few hundredths of a pixel may come from it.
+    QVERIFY(distance_px(after.value().sources[0].spot.at, live.located.sources[0].spot.at) < 0.1);
+    QVERIFY(distance_px(live.located.sources[0].spot.at, {30.4, 20.6}) < 0.3);
+}
+
+void TestHeatWorker::aFullDiskDoesNotEndTheSearch() {
+    const QTemporaryDir folder;
+    HeatWorker worker(pulses().info, {}, 1.6);
+    QVERIFY(worker.record(folder.filePath("r").toStdString()).ok());
+    rlimit before{};
+    getrlimit(RLIMIT_FSIZE, &before);
+    rlimit tight = before;
+    tight.rlim_cur = 400000; // some sixty frames
+    const auto old = std::signal(SIGXFSZ, SIG_IGN);
+    setrlimit(RLIMIT_FSIZE, &tight);
+    feed(worker, pulses(), 0);
+    worker.finish();
+    setrlimit(RLIMIT_FSIZE, &before);
+    std::signal(SIGXFSZ, old);
+    QVERIFY(worker.writeError().has_value());
+    QCOMPARE(worker.look().frames, static_cast<int>(pulses().frames.size()));
+    QCOMPARE(worker.look().located.verdict, HeatVerdict::Point);
+}
+
+void TestHeatWorker::factsOfARun_data() {
+    QTest::addColumn<int>("cause");
+    QTest::addColumn<int>("frames");
+    QTest::addColumn<bool>("found");
+    QTest::addColumn<std::size_t>("facts");
+    const auto row = [](const char* name, StopCause cause, int frames, bool found, std::size_t facts) {
+        QTest::newRow(name) << static_cast<int>(cause) << frames << found << facts;
+    };
+    row("to its end, nothing seen", StopCause::Finished, 500, false, 2);
+    row("certain", StopCause::Certain, 500, true, 2);
+    row("too short to say anything", StopCause::Finished, 20, false, 1);
+    row("cut short, nothing seen yet", StopCause::CameraLost, 500, false, 1);
+    row("cut short after a find", StopCause::Person, 500, true, 2);
+}
+
+// A run that was cut short has not looked: it must not speak against any part.
+void TestHeatWorker::factsOfARun() {
+    QFETCH(int, cause);
+    QFETCH(int, frames);
+    QFETCH(bool, found);
+    QFETCH(std::size_t, facts);
+    const QTemporaryDir folder;
+    CaseSession session(
+        std::move(CaseFolder::create(folder.filePath("c").toStdString(), "c", testing::smallBoard()).value()),
+        {});
+    QVERIFY(session.add(ReadingTaken{"C10.1", "", {MeterMode::Ohms, ReadingState::Value, 0.3, 0}}).ok());
+    const InjectionSpot spot = injectionSpot(session, Side::Bottom);
+    QCOMPARE(netOfPlace(session.board(), spot.plus), session.board().findNet("+3V3"));
+    QVERIFY(session.board().nets[netOfPlace(session.board(), spot.minus)].ground);
+    InjectionOutcome outcome;
+    outcome.cause = static_cast<StopCause>(cause);
+    outcome.heat.frames = frames;
+    if (found) {
+        outcome.heat.located.verdict = HeatVerdict::Point;
+        LocatedSource source;
+        source.board = BoardPoint{12, 8};
+        source.spot.snr = 30;
+        outcome.heat.located.sources.push_back(source);
+    }
+    const auto made = factsOf(outcome, spot, session.folder().nextRecording(), session);
+    QCOMPARE(made.size(), facts);
+    const auto& done = std::get<InjectionDone>(made[0]);
+    QCOMPARE(done.net, std::string("+3V3"));
+    QCOMPARE(done.recording, std::string("recordings/01"));
+    if (facts == 2) {
+        const auto& heat = std::get<HeatFound>(made[1]);
+        QCOMPARE(heat.side, Side::Bottom);
+        QCOMPARE(heat.spots.size(), found ? std::size_t(1) : std::size_t(0));
+    }
+}

@@ -1,0 +1,31 @@
+#pragma once
+
+#include <QObject>
+
+class TestCaseSession : public QObject {
+    Q_OBJECT
+  private slots:
+    void assessmentFollowsEachFact();
+    void severalFactsTellOnce();
+    void aFullDiskKeepsWhatWasWritten();
+    void undoRedoAndStrikes();
+    void whatAFactDidCanBeSeen();
+};
+
+class TestHeatWorker : public QObject {
+    Q_OBJECT
+  private slots:
+    void framesWaitForThePowerOfTheirTime();
+    void liveAndRecordedSayTheSame();
+    void aFullDiskDoesNotEndTheSearch();
+    void factsOfARun_data();
+    void factsOfARun();
+};
+
+class TestClocks : public QObject {
+    Q_OBJECT
+  private slots:
+    void queuesDoNotShiftTheClock();
+    void theOffsetStaysOnceSettled();
+    void landmarksLieFarApartOnTheirSide();
+};
