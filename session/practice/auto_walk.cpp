@@ -125,9 +125,18 @@ class Walk {
     /// Injects, and once more where something broke off: a cable, a silence, a stop.
     bool injectAndLook(Side side) {
         constexpr int tries = 3;
-        for (int i = 0; i < tries; ++i)
+        for (int i = 0; i < tries; ++i) {
             if (injectOnce(side)) return true;
+            pause();
+        }
         return false;
+    }
+
+    static void pause() {
+        constexpr int breath_ms = 1500;
+        QEventLoop loop;
+        QTimer::singleShot(breath_ms, &loop, &QEventLoop::quit);
+        loop.exec();
     }
 
     bool injectOnce(Side side) {
