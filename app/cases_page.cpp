@@ -11,8 +11,10 @@
 #include <QLineEdit>
 #include <QListWidget>
 #include <QMimeData>
+#include <QPainter>
 #include <QPushButton>
 #include <QSettings>
+#include <QStyledItemDelegate>
 #include <QVBoxLayout>
 
 namespace ustor {
@@ -26,6 +28,43 @@ QLineEdit* addressLine(const char* key, const QString& name) {
                      [line, key] { QSettings().setValue(QString("bench/") + key, line->text()); });
     return line;
 }
+
+enum Role { FolderRole = Qt::UserRole, StatusRole, BoardRole, ComplaintRole };
+
+/// One case: its title and how it stands in bold, the board and the time, what the customer said.
+class CaseRow : public QStyledItemDelegate {
+  public:
+    using QStyledItemDelegate::QStyledItemDelegate;
+
+    QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
+        return {300, 2 * QFontMetrics(Look::text()).height() + QFontMetrics(Look::small()).height() + 20};
+    }
+
+    void paint(QPainter* painter, const QStyleOptionViewItem& option,
+               const QModelIndex& index) const override {
+        const Look& look = Look::current();
+        painter->save();
+        painter->setPen(QPen(option.state & QStyle::State_Selected ? look.ink : look.hair,
+                             option.state & QStyle::State_Selected ? 2 : 1));
+        painter->setBrush(look.plate);
+        painter->drawRect(option.rect.adjusted(1, 1, -2, -2));
+        QRect room = option.rect.adjusted(14, 8, -14, -6);
+        const auto line = [&](const QFont& font, const QColor& colour, const QString& words, int flags) {
+            painter->setFont(font);
+            painter->setPen(colour);
+            painter->drawText(room, flags | Qt::AlignTop,
+                              painter->fontMetrics().elidedText(words, Qt::ElideRight, room.width()));
+        };
+        const QFont bold = Look::bold(Look::text());
+        line(bold, look.ink, index.data().toString(), Qt::AlignLeft);
+        line(bold, look.ink, index.data(StatusRole).toString(), Qt::AlignRight);
+        room.setTop(room.top() + QFontMetrics(bold).height() + 1);
+        line(Look::small(), look.faint, index.data(BoardRole).toString(), Qt::AlignLeft);
+        room.setTop(room.top() + QFontMetrics(Look::small()).height() + 3);
+        line(Look::text(), look.ink, index.data(ComplaintRole).toString(), Qt::AlignLeft);
+        painter->restore();
+    }
+};
 
 } // namespace
 
@@ -42,6 +81,7 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     m_list->setObjectName("caseList");
     m_list->setAccessibleName(tr("Cases"));
     m_list->setSpacing(3);
+    m_list->setItemDelegate(new CaseRow(m_list));
     m_empty->setWordWrap(true);
     m_empty->setText(
         tr("No case here yet.\n\nDrop a board's files on this window (an IPC-D-356A netlist "
@@ -83,7 +123,7 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
 
     connect(m_search, &QLineEdit::textChanged, this, &CasesPage::refill);
     connect(m_list, &QListWidget::itemActivated, this,
-            [this](QListWidgetItem* item) { emit openWanted(item->data(Qt::UserRole).toString()); });
+            [this](QListWidgetItem* item) { emit openWanted(item->data(FolderRole).toString()); });
     connect(fresh, &QPushButton::clicked, this, &CasesPage::chooseFiles);
     connect(taken, &QPushButton::clicked, this, &CasesPage::chooseCase);
     connect(demo, &QPushButton::clicked, this, &CasesPage::demoWanted);
@@ -102,12 +142,15 @@ void CasesPage::refill() {
     for (const CaseEntry& entry : found.value()) {
         const QString when = QDateTime::fromMSecsSinceEpoch(static_cast<qint64>(entry.changed_s * 1000))
                                  .toString("d MMM yyyy, HH:mm");
-        QString line = QString::fromStdString(entry.title) + "   " + QString::fromStdString(entry.status) +
-                       (entry.culprit.empty() ? "" : ": " + QString::fromStdString(entry.culprit));
-        line += "\n" + QString::fromStdString(entry.board) + ", " + when + "\n" +
-                QString::fromStdString(entry.complaint);
-        auto* item = new QListWidgetItem(line);
-        item->setData(Qt::UserRole, QString::fromStdString(entry.folder.string()));
+        auto* item = new QListWidgetItem(QString::fromStdString(entry.title));
+        item->setData(FolderRole, QString::fromStdString(entry.folder.string()));
+        item->setData(StatusRole, QString::fromStdString(
+                                      entry.status + (entry.culprit.empty() ? "" : ": " + entry.culprit)));
+        item->setData(BoardRole, QString::fromStdString(entry.board) + ", " + when);
+        item->setData(ComplaintRole, QString::fromStdString(entry.complaint));
+        item->setData(Qt::AccessibleTextRole, item->text() + ", " + item->data(StatusRole).toString() + ", " +
+                                                  item->data(BoardRole).toString() + ", " +
+                                                  item->data(ComplaintRole).toString());
         m_list->addItem(item);
     }
     m_empty->setVisible(found.value().empty() && m_search->text().isEmpty());

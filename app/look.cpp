@@ -1,8 +1,16 @@
 #include "app/look.h"
 
+#include "base/check.h"
+
 #include <QApplication>
 #include <QFontDatabase>
 #include <QPalette>
+
+/// Resources of a static library are linked only when somebody asks for them; the macro stands outside of any
+/// namespace.
+static void takeInFonts() {
+    Q_INIT_RESOURCE(resources);
+}
 
 namespace ustor {
 namespace {
@@ -60,8 +68,9 @@ const Look& Look::current() {
 
 void Look::install(QApplication& app) {
     app.setStyle("Fusion");
+    takeInFonts();
     for (const char* file : {":/fonts/Lato-Regular.ttf", ":/fonts/Lato-Bold.ttf"})
-        QFontDatabase::addApplicationFont(file);
+        USTOR_CHECK(QFontDatabase::addApplicationFont(file) >= 0, "the shipped typeface can be read");
     app.setFont(text());
     const bool dark = app.palette().color(QPalette::Window).lightness() < 128;
     apply(app, dark ? slate : day);

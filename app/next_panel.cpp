@@ -46,6 +46,7 @@ NextPanel::NextPanel(QWidget* parent)
         });
         others->addWidget(other);
     }
+    column->addStretch(1);
     setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
     connect(m_do, &QPushButton::clicked, this, &NextPanel::press);
 }

@@ -48,10 +48,11 @@ PartLine::PartLine(QWidget* parent)
     m_lift = word(tr("It is lifted"), "liftMarked", &PartLine::lift);
     m_putBack = word(tr("Put back"), "putBackMarked", &PartLine::putBack);
     m_fitNew = word(tr("New one fitted"), "fitNewMarked", &PartLine::fitNew);
-    m_aloneShorted = word(tr("Alone it reads shorted"), "aloneShorted", &PartLine::aloneShorted);
-    m_aloneFine = word(tr("Alone it reads fine"), "aloneFine", &PartLine::aloneFine);
+    m_aloneShorted = word(tr("Alone: shorted"), "aloneShorted", &PartLine::aloneShorted);
+    m_aloneFine = word(tr("Alone: fine"), "aloneFine", &PartLine::aloneFine);
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(8, 0, 8, 0);
+    row->setSizeConstraint(QLayout::SetNoConstraint); // a long name must not widen the window
     for (QWidget* w :
          {static_cast<QWidget*>(m_name), static_cast<QWidget*>(m_class), static_cast<QWidget*>(m_netName),
           static_cast<QWidget*>(m_volts), static_cast<QWidget*>(m_hunt), static_cast<QWidget*>(m_lift),
@@ -59,6 +60,8 @@ PartLine::PartLine(QWidget* parent)
           static_cast<QWidget*>(m_aloneShorted), static_cast<QWidget*>(m_aloneFine)})
         row->addWidget(w);
     row->addStretch(1);
+    setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+    setFixedHeight(32);
     connect(m_volts, &QLineEdit::returnPressed, this, &PartLine::noteVolts);
     fill();
 }

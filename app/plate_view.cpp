@@ -197,6 +197,10 @@ void PlateView::paintHeat(QPainter& painter) {
 
 void PlateView::paintSuspects(QPainter& painter) {
     const Look& look = Look::current();
+    // Where the next touch is marked nothing else is written.
+    QRectF flag;
+    if (const auto pad = m_touch.empty() ? std::nullopt : board()->findPad(m_touch))
+        flag = QRectF(toView(board()->pad(*pad).at) - QPointF(40, 62), QSizeF(80, 62));
     int shown = 0;
     for (const Suspect& s : m_assessment->suspects) {
         constexpr int most = 5;
@@ -220,6 +224,7 @@ void PlateView::paintSuspects(QPainter& painter) {
         painter.setFont(s.odds > 0.3 ? Look::bold(Look::text()) : Look::small());
         QRectF room = painter.fontMetrics().boundingRect(words).adjusted(-4, -2, 4, 2);
         room.moveCenter(at + QPointF(0, -radius - room.height() / 2 - 3));
+        if (room.intersects(flag)) room.moveCenter(at + QPointF(0, radius + room.height() / 2 + 3));
         room.moveLeft(std::clamp(room.left(), 4.0, std::max(4.0, width() - room.width() - 4)));
         painter.fillRect(room, look.plate);
         painter.setPen(look.ink);

@@ -420,7 +420,7 @@ QString Workbench::writeReport() {
     const ReportInput input{m_session->folder().title, &m_session->facts(), &m_session->assessment(),
                             picture};
     const auto written = writeReportPdf(input, file);
-    const QString words =
+    QString words =
         written ? tr("Report written: %1").arg(text(file.string())) : text(written.error().text());
     m_entry->say(words);
     return words;
