@@ -97,8 +97,8 @@ int BoardHeat::cellAt(BoardPoint p) const {
 }
 
 BoardPoint BoardHeat::centreOf(int cell) const {
-    return {m_box.low.x_mm + (cell % m_columns + 0.5) * cellSize_mm,
-            m_box.low.y_mm + (cell / m_columns + 0.5) * cellSize_mm};
+    const int row = cell / m_columns, column = cell % m_columns;
+    return {m_box.low.x_mm + (column + 0.5) * cellSize_mm, m_box.low.y_mm + (row + 0.5) * cellSize_mm};
 }
 
 void BoardHeat::step() {

@@ -178,7 +178,7 @@ void ScpiServer::addCommon() {
     on("*TST?", [](const Arguments&) { return QString("0"); });
     on("SYSTem:ERRor[:NEXT]?", [this](const Arguments&) {
         if (m_errors.empty()) return QString("0,\"No error\"");
-        const QString error = m_errors.front();
+        QString error = m_errors.front();
         m_errors.pop_front();
         return error;
     });

@@ -96,7 +96,7 @@ Outcome unpackAll(const fs::path& file, const fs::path& folder) {
         if (entry.size > room)
             return Error{"the case is larger than the room left on the disk", file.string(), unchanged};
         room -= entry.size;
-        if (const auto done = unpack(archive.get(), i, entry, folder / name, file); !done) return done;
+        if (auto done = unpack(archive.get(), i, entry, folder / name, file); !done) return done;
     }
     return Done{};
 }

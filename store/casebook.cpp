@@ -110,8 +110,8 @@ Outcome Casebook::refresh() {
         const auto opened = CaseFolder::open(item.path());
         if (!opened) continue; // in use elsewhere or damaged: opening it says why
         const auto& facts = opened.value().log->facts();
-        if (const auto noted = note(entryFor(item.path(), opened.value().title, opened.value().board, facts),
-                                    wordsOf(facts));
+        if (auto noted = note(entryFor(item.path(), opened.value().title, opened.value().board, facts),
+                              wordsOf(facts));
             !noted)
             return noted;
     }

@@ -48,15 +48,13 @@ class Reader {
         if (line.front() == 'P') return takeParameter(line);
         if (line.starts_with("999")) {
             m_ended = true;
-        } else if (line.starts_with("389")) {
+        } else if (line.starts_with("389") || line.starts_with("089")) {
             takeOutline(line.substr(3));
         } else if (line.starts_with("317") || line.starts_with("327") || line.starts_with("307") ||
                    line.starts_with("337") || line.starts_with("347") || line.starts_with("357")) {
             takeRecord(line);
         } else if (line.starts_with("017") || line.starts_with("027")) {
             return; // further access points of the same pad: the first one places it
-        } else if (line.starts_with("089")) {
-            takeOutline(line.substr(3));
         } else if (!knownButUnused(line)) {
             warn("unknown record '" + std::string(line.substr(0, 3)) + "' skipped");
         }

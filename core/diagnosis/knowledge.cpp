@@ -14,7 +14,6 @@ double practiceWeight(PartClass partClass) {
     case PartClass::Mosfet:
         return 1.6;
     case PartClass::ClampDiode:
-        return 1.2;
     case PartClass::Regulator:
         return 1.2;
     case PartClass::Ic:

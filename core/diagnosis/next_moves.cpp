@@ -119,7 +119,7 @@ class Planner {
                  "disconnect battery and adapter, discharge the bulk capacitors", 0.5, share / (2 + order)});
             order += 1;
         }
-        if (covered.size() && m_moves.empty())
+        if (!covered.empty() && m_moves.empty())
             add({MoveKind::Stop, "", "No rail is down: this is not a short",
                  "an open part or a firmware fault gives no reaction either", "", 5, 0.1});
     }
