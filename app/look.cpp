@@ -4,6 +4,8 @@
 
 #include <QApplication>
 #include <QFontDatabase>
+#include <QImage>
+#include <QPainter>
 #include <QPalette>
 
 /// Resources of a static library are linked only when somebody asks for them; the macro stands outside of any
@@ -60,6 +62,23 @@ void apply(QApplication& app, const Look& look) {
             .arg(ink, plate, hair, faint));
 }
 
+/// Draws each character once in each size: the first use of a glyph takes milliseconds, and must not fall
+/// into live work.
+void warmUp() {
+    QString all = QStringLiteral("\u03a9\u00b5\u00b0\u2013\u00b7\u2026");
+    for (char16_t c = 32; c < 127; ++c)
+        all += QChar(c);
+    QFont sentence = Look::text();
+    sentence.setPointSize(13);
+    QImage paper(64, 32, QImage::Format_RGB32);
+    QPainter painter(&paper);
+    for (const QFont& font : {Look::small(), Look::text(), Look::large(), sentence, Look::bold(Look::small()),
+                              Look::bold(Look::text()), Look::bold(Look::large())}) {
+        painter.setFont(font);
+        painter.drawText(0, 16, all);
+    }
+}
+
 } // namespace
 
 const Look& Look::current() {
@@ -72,6 +91,7 @@ void Look::install(QApplication& app) {
     for (const char* file : {":/fonts/Lato-Regular.ttf", ":/fonts/Lato-Bold.ttf"})
         USTOR_CHECK(QFontDatabase::addApplicationFont(file) >= 0, "the shipped typeface can be read");
     app.setFont(text());
+    warmUp();
     const bool dark = app.palette().color(QPalette::Window).lightness() < 128;
     apply(app, dark ? slate : day);
 }
@@ -81,13 +101,16 @@ void Look::setNight(QApplication& app, bool night) {
 }
 
 QFont Look::small() {
-    return sized(8);
+    static const QFont font = sized(8);
+    return font;
 }
 QFont Look::text() {
-    return sized(10);
+    static const QFont font = sized(10);
+    return font;
 }
 QFont Look::large() {
-    return sized(17);
+    static const QFont font = sized(17);
+    return font;
 }
 
 QFont Look::bold(QFont font) {

@@ -181,7 +181,7 @@ void MainWindow::showCases() {
 void MainWindow::openCase(CaseFolder folder) {
     const QString title = QString::fromStdString(folder.title);
     auto session = std::make_unique<CaseSession>(std::move(folder), Knowledge{});
-    connect(session.get(), &CaseSession::changed, this, &MainWindow::noteInBook);
+    connect(session.get(), &CaseSession::changed, this, &MainWindow::noteInBook, Qt::QueuedConnection);
     m_workbench->open(std::move(session));
     noteInBook();
     m_title->setText(title);

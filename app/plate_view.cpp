@@ -7,6 +7,7 @@
 
 #include <QKeyEvent>
 #include <QPainter>
+#include <QTimer>
 #include <QToolTip>
 #include <algorithm>
 #include <cmath>
@@ -28,7 +29,15 @@ PlateView::PlateView(QWidget* parent) : QWidget(parent) {
 void PlateView::show(const Assessment* assessment) {
     const bool first = !m_assessment && assessment;
     m_assessment = assessment;
-    m_plate = {};
+    if (!assessment) m_plate = {};
+    // In a turn of the event loop of its own: drawing the whole board takes as long as all that follows from
+    // a fact.
+    m_stale = true;
+    QTimer::singleShot(0, this, [this] {
+        if (!m_stale || !board()) return;
+        engrave();
+        update();
+    });
     if (first || m_fitted) fit();
     update();
 }
@@ -160,30 +169,53 @@ void PlateView::paintBoard(QPainter& painter) {
 /// Puts the camera's picture onto the board through the registration. OpenCV's warp does it in a tenth of the
 /// painter's time.
 void PlateView::layHeat() {
-    const PlateOf wanted{transform(), size(), m_shownNet, Look::current().night};
+    const PlateOf wanted = plateWanted();
     if (!m_heatLayer.isNull() && m_heatLayerOf == wanted) return;
     m_heatLayerOf = wanted;
-    const float w = static_cast<float>(m_heatImage.width()), h = static_cast<float>(m_heatImage.height());
+    m_heatLayer = {};
+    const QRect warm = warmPart();
+    if (warm.isEmpty()) return;
     std::vector<cv::Point2f> from, to;
-    for (const cv::Point2f c : {cv::Point2f(0, 0), {w, 0}, {w, h}, {0, h}}) {
-        const QPointF p = toView(m_registration->toBoard({c.x - 0.5, c.y - 0.5}));
-        from.push_back(c - cv::Point2f(0.5F, 0.5F));
-        to.emplace_back(static_cast<float>(p.x()) - 0.5F, static_cast<float>(p.y()) - 0.5F);
+    QPolygonF outline;
+    for (const QPointF c : {QPointF(warm.topLeft()), QPointF(warm.topRight()), QPointF(warm.bottomRight()),
+                            QPointF(warm.bottomLeft())}) {
+        const QPointF p = toView(m_registration->toBoard({c.x(), c.y()}));
+        outline << p;
+        from.emplace_back(static_cast<float>(c.x()), static_cast<float>(c.y()));
+        to.emplace_back(static_cast<float>(p.x()), static_cast<float>(p.y()));
     }
+    const QRect room = outline.boundingRect().toAlignedRect().intersected(rect());
+    if (room.isEmpty()) return;
+    for (cv::Point2f& p : to)
+        p -= cv::Point2f(static_cast<float>(room.left()) + 0.5F, static_cast<float>(room.top()) + 0.5F);
     QImage source = m_heatImage.convertToFormat(QImage::Format_ARGB32_Premultiplied);
     const cv::Mat picture(source.height(), source.width(), CV_8UC4, source.bits(),
                           static_cast<std::size_t>(source.bytesPerLine()));
-    m_heatLayer = QImage(size(), QImage::Format_ARGB32_Premultiplied);
+    m_heatLayer = QImage(room.size(), QImage::Format_ARGB32_Premultiplied);
     m_heatLayer.fill(Qt::transparent);
+    m_heatLayerAt = room.topLeft();
     cv::Mat layer(m_heatLayer.height(), m_heatLayer.width(), CV_8UC4, m_heatLayer.bits(),
                   static_cast<std::size_t>(m_heatLayer.bytesPerLine()));
     cv::warpPerspective(picture, layer, cv::getPerspectiveTransform(from, to), layer.size());
 }
 
+/// The part of the heat picture that is not see-through, with a margin.
+QRect PlateView::warmPart() const {
+    QRect warm;
+    for (int y = 0; y < m_heatImage.height(); ++y) {
+        const auto* line = reinterpret_cast<const QRgb*>(m_heatImage.constScanLine(y));
+        for (int x = 0; x < m_heatImage.width(); ++x)
+            if (qAlpha(line[x]) > 0) warm |= QRect(x, y, 1, 1);
+    }
+    constexpr int margin = 2;
+    return warm.isEmpty() ? warm
+                          : warm.adjusted(-margin, -margin, margin, margin).intersected(m_heatImage.rect());
+}
+
 void PlateView::paintHeat(QPainter& painter) {
     if (m_heatImage.isNull() || !m_registration || m_registration->side() != m_side) return;
     layHeat();
-    painter.drawImage(0, 0, m_heatLayer);
+    if (!m_heatLayer.isNull()) painter.drawImage(m_heatLayerAt, m_heatLayer);
     const Look& look = Look::current();
     for (const LocatedSource& s : m_heat.located.sources) {
         if (!s.board) continue;
@@ -303,10 +335,14 @@ void PlateView::paintMargin(QPainter& painter) {
     }
 }
 
-/// Draws the board anew where what it shows has changed.
+PlateView::PlateOf PlateView::plateWanted() const {
+    return {transform(), size(), m_shownNet, Look::current().night};
+}
+
+/// Draws the board anew.
 void PlateView::engrave() {
-    const PlateOf wanted{transform(), size(), m_shownNet, Look::current().night};
-    if (!m_plate.isNull() && m_plateOf == wanted) return;
+    const PlateOf wanted = plateWanted();
+    m_stale = false;
     m_plateOf = wanted;
     m_plate = QPixmap(size() * devicePixelRatioF());
     m_plate.setDevicePixelRatio(devicePixelRatioF());
@@ -320,7 +356,7 @@ void PlateView::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     if (!board()) return painter.fillRect(rect(), Look::current().paper);
-    engrave();
+    if (m_plate.isNull() || m_plateOf != plateWanted()) engrave();
     painter.drawPixmap(0, 0, m_plate);
     paintHeat(painter);
     paintSuspects(painter);

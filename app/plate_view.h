@@ -58,6 +58,7 @@ class PlateView : public QWidget {
     void paintBoard(QPainter& painter);
     void engrave();
     void layHeat();
+    QRect warmPart() const;
     void paintHeat(QPainter& painter);
     void paintSuspects(QPainter& painter);
     void paintTouch(QPainter& painter);
@@ -79,7 +80,10 @@ class PlateView : public QWidget {
         bool night = false;
         bool operator==(const PlateOf&) const = default;
     } m_plateOf, m_heatLayerOf;
-    QImage m_heatLayer; ///< heat as it lies on the board for m_heatLayerOf
+    bool m_stale = false; ///< the plate shows an older assessment
+    PlateOf plateWanted() const;
+    QImage m_heatLayer; ///< heat as it lies on the board for m_heatLayerOf, where there is any
+    QPoint m_heatLayerAt;
     LiveHeat m_heat;
     QImage m_heatImage;
     double m_heatTop = 0;

@@ -137,7 +137,9 @@ void InjectionRun::end() {
             outcome.amps = step.amps.value;
             outcome.seconds = m_bench.benchSeconds() - m_start_s;
             emit live(outcome.heat);
-            emit finished(outcome);
+            // In a turn of its own: what follows from the facts is work enough for one.
+            QMetaObject::invokeMethod(
+                this, [this, outcome = std::move(outcome)] { emit finished(outcome); }, Qt::QueuedConnection);
         });
     });
 }

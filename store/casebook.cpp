@@ -45,6 +45,8 @@ Result<std::unique_ptr<Casebook>> Casebook::open(const std::filesystem::path& fo
         return Error{"this casebook was written by a newer version", (folder / "casebook.sqlite").string(),
                      "it is unchanged; update to open it"};
     query.finish();
+    // Only an index: it is made anew from the case folders, so nobody has to wait until it is on the disk.
+    query.exec("PRAGMA synchronous = OFF");
     if (!query.exec(schema) || !query.exec(QString("PRAGMA user_version = %1").arg(schemaVersion)))
         return sqlError(query, "the casebook cannot be prepared");
     return book;

@@ -33,8 +33,10 @@ double damageFactor(Damage damage) {
     return 1;
 }
 
-/// What is off the board cannot be what still shorts the rail; a short that goes while a part is still on
-/// clears that one, unless the hot air moved something (common practice: rare).
+/// What is off the board cannot be what still shorts the rail: a matter of logic, so its factor stands for
+/// nothing, small enough that no finding outweighs it; a slip of the probe is taken back by striking its
+/// reading out. A short that goes while a part is still on clears that one, unless the hot air moved
+/// something (common practice: rare).
 constexpr double stayedFactor = 1e-6, goneFactor = 2e-3;
 
 /// A leaking chip reads tens of ohms, a broken capacitor or a punched switch nearly nothing (common
