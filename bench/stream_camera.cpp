@@ -53,8 +53,8 @@ void StreamCamera::drop(const QString& why) {
 void StreamCamera::take() {
     m_buffer += m_socket.readAll();
     if (!m_greeted && !takeHeader()) return;
-    while (m_greeted && takeFrame()) {
-    }
+    // One frame a turn of the event loop: after a standstill many wait, and the window has to stay awake.
+    if (m_greeted && takeFrame() && !m_buffer.isEmpty()) QTimer::singleShot(0, this, &StreamCamera::take);
 }
 
 bool StreamCamera::takeHeader() {
