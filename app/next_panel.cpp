@@ -8,6 +8,18 @@
 #include <algorithm>
 
 namespace ustor {
+namespace {
+
+constexpr int gap = 5;
+
+/// Gives a widget no room instead of hiding it: each hidden widget that is shown again lays out the whole
+/// window at once, a new height is laid out once for all.
+void giveHeight(QWidget* widget, int height) {
+    if (widget->height() == height && widget->minimumHeight() == height) return;
+    widget->setFixedHeight(height);
+}
+
+} // namespace
 
 NextPanel::NextPanel(QWidget* parent)
     : QWidget(parent), m_sentence(new QLabel), m_reason(new QLabel), m_risk(new QLabel), m_cost(new QLabel),
@@ -18,16 +30,20 @@ NextPanel::NextPanel(QWidget* parent)
     big.setPointSize(13);
     m_sentence->setFont(big);
     m_sentence->setObjectName("nextSentence");
-    for (QLabel* label : {m_sentence, m_reason, m_risk, m_cost})
+    for (QLabel* label : {m_sentence, m_reason, m_risk, m_cost}) {
         label->setWordWrap(true);
+        label->setContentsMargins(0, 0, 0, gap);
+    }
     for (QLabel* label : {m_reason, m_cost})
         label->setFont(Look::small());
     m_do->setObjectName("doNext");
     m_do->setMinimumHeight(40);
+    title->setContentsMargins(0, 0, 0, gap);
+    m_cost->setContentsMargins(0, gap, 0, gap);
     m_do->setFont(Look::bold(Look::text()));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 8, 8, 4);
-    column->setSpacing(5);
+    column->setSpacing(0);
     for (QWidget* w :
          {static_cast<QWidget*>(title), static_cast<QWidget*>(m_sentence), static_cast<QWidget*>(m_reason),
           static_cast<QWidget*>(m_risk), static_cast<QWidget*>(m_do), static_cast<QWidget*>(m_cost)})
@@ -39,7 +55,6 @@ NextPanel::NextPanel(QWidget* parent)
         auto* other = m_others[k] = new QPushButton;
         other->setProperty("plain", true);
         other->setFont(Look::small());
-        other->setMinimumHeight(22);
         connect(other, &QPushButton::clicked, this, [this, k] {
             m_index = m_otherMoves[k];
             fill();
@@ -121,7 +136,13 @@ void NextPanel::showBusy(const QString& what, const QString& detail) {
     m_do->setVisible(true);
     fitHeights();
     for (QPushButton* other : m_others)
-        other->hide();
+        offer(other, false);
+}
+
+void NextPanel::offer(QPushButton* other, bool on) {
+    constexpr int height = 22;
+    other->setEnabled(on); // the keyboard must not reach what has no room
+    giveHeight(other, on ? height : 0);
 }
 
 void NextPanel::endBusy() {
@@ -164,19 +185,17 @@ void NextPanel::fillOthers() {
             QFontMetrics(Look::small())
                 .elidedText(tr("or: %1").arg(QString::fromStdString(m_assessment->next[i].sentence)),
                             Qt::ElideRight, std::max(200, width() - 26)));
-        m_others[used++]->show();
+        offer(m_others[used++], true);
     }
     while (used < mostOthers)
-        m_others[used++]->hide();
+        offer(m_others[used++], false);
 }
 
 void NextPanel::fitHeights() {
     // Wrapped labels do not tell a squeezed layout how tall they are.
     const int room = width() - 16;
-    for (QLabel* label : {m_sentence, m_reason, m_risk, m_cost}) {
-        label->setVisible(!label->text().isEmpty());
-        if (!label->text().isEmpty()) label->setFixedHeight(std::max(12, label->heightForWidth(room)));
-    }
+    for (QLabel* label : {m_sentence, m_reason, m_risk, m_cost})
+        giveHeight(label, label->text().isEmpty() ? 0 : std::max(12, label->heightForWidth(room)));
 }
 
 void NextPanel::resizeEvent(QResizeEvent* event) {

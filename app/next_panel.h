@@ -32,6 +32,7 @@ class NextPanel : public QWidget {
   private:
     void fill();
     void fillOthers();
+    static void offer(QPushButton* other, bool on);
     void fitHeights();
     void resizeEvent(QResizeEvent* event) override;
     void press();

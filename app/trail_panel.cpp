@@ -101,19 +101,30 @@ void TrailPanel::show(CaseSession* session) {
 
 void TrailPanel::fill() {
     const QSignalBlocker quiet(m_list);
-    m_list->clear();
+    m_list->setCurrentItem(nullptr);
+    m_list->clearSelection();
     m_effect->clear();
     m_strike->hide();
-    if (!m_session) return;
-    for (const Fact& fact : m_session->facts()) {
-        if (std::holds_alternative<Struck>(fact.body)) continue;
-        auto* item = new QListWidgetItem(QString::fromStdString(sentenceOn(m_session->board(), fact.body)));
-        item->setData(Id, static_cast<qlonglong>(fact.id));
-        item->setData(StageWord, QString::fromStdString(std::string(wordOf(stageOf(fact.body)))));
-        item->setData(StruckOut, isStruck(m_session->facts(), fact.id));
-        m_list->addItem(item);
-    }
+    // Rows that say the same stay as they are: a long trail is not made anew for each fact.
+    int row = 0;
+    if (m_session)
+        for (const Fact& fact : m_session->facts())
+            if (!std::holds_alternative<Struck>(fact.body)) fillRow(row++, fact);
+    while (m_list->count() > row)
+        delete m_list->takeItem(row);
     m_list->scrollToBottom();
+}
+
+void TrailPanel::fillRow(int row, const Fact& fact) {
+    if (row == m_list->count()) m_list->addItem(new QListWidgetItem);
+    QListWidgetItem* item = m_list->item(row);
+    const auto put = [&](int role, const QVariant& value) {
+        if (item->data(role) != value) item->setData(role, value);
+    };
+    put(Qt::DisplayRole, QString::fromStdString(sentenceOn(m_session->board(), fact.body)));
+    put(Id, static_cast<qlonglong>(fact.id));
+    put(StageWord, QString::fromStdString(std::string(wordOf(stageOf(fact.body)))));
+    put(StruckOut, isStruck(m_session->facts(), fact.id));
 }
 
 void TrailPanel::explain() {

@@ -22,6 +22,7 @@ class TrailPanel : public QWidget {
 
   private:
     void fill();
+    void fillRow(int row, const Fact& fact);
     void explain();
 
     CaseSession* m_session = nullptr;

@@ -381,10 +381,11 @@ void Workbench::inject() {
 }
 
 void Workbench::finishInjection(const InjectionOutcome& outcome) {
-    m_next->endBusy();
     m_heat->offerAlignment(true);
     tellOutput();
+    // The facts first: then what comes next is laid out once, not twice.
     const auto added = m_session->add(factsOf(outcome, m_spot, m_recordingFolder, *m_session));
+    m_next->endBusy();
     QString words = added ? text(std::string(sentenceOf(outcome.cause))) : text(added.error().text());
     if (outcome.recordingError) words += " " + text(outcome.recordingError->text());
     m_entry->say(words);

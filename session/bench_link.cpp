@@ -20,6 +20,9 @@ BenchLink::BenchLink(const QString& guardProgram, QObject* parent) : QObject(par
         if (changed) emit stateChanged();
     });
     connect(&m_camera, &Camera::frame, this, [this](ThermalFrame f, double arrival_s) {
+        // A camera that repeats a picture is as good as silent.
+        if (f.time_s == m_lastStamp_s) return;
+        m_lastStamp_s = f.time_s;
         f.time_s = m_cameraClock.toHost(f.time_s, arrival_s * m_address.speed);
         emit frame(f);
     });
@@ -33,7 +36,7 @@ BenchLink::BenchLink(const QString& guardProgram, QObject* parent) : QObject(par
     connect(&m_supply, &GuardedSupply::switchedOffByGuard, this,
             [this](const QString& why) { emit trouble("Output off: " + why); });
     connect(&m_camera, &Camera::lost, this, [this](const QString& why) {
-        m_cameraClock = {};
+        m_cameraClock = ClockMatch(m_address.speed);
         emit trouble("Camera: " + why);
         emit stateChanged();
     });
@@ -48,6 +51,7 @@ BenchLink::BenchLink(const QString& guardProgram, QObject* parent) : QObject(par
 
 void BenchLink::open(const BenchAddress& address) {
     m_address = address;
+    m_cameraClock = ClockMatch(address.speed);
     m_open = true;
     if (address.supply.known())
         m_supply.open(address.supply, std::clamp(static_cast<int>(40 / address.speed), 4, 100));

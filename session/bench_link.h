@@ -40,6 +40,7 @@ class BenchLink : public QObject {
     ScpiMeter m_meter;
     StreamCamera m_camera;
     ClockMatch m_cameraClock;
+    double m_lastStamp_s = -1; ///< of the camera's own clock
     std::optional<SupplySample> m_last;
     bool m_open = false;
 };

@@ -13,6 +13,7 @@ Supervisor::Rules rulesFor(double speed) {
     Supervisor::Rules rules;
     rules.silence_s *= speed;
     rules.cameraSilence_s *= speed;
+    rules.switchesWithin_s *= speed;
     return rules;
 }
 
@@ -48,11 +49,12 @@ Outcome InjectionRun::start() {
     });
     connect(&m_bench, &BenchLink::frame, this, [this](const ThermalFrame& f) {
         if (m_ended) return;
-        QMetaObject::invokeMethod(&m_inThread, [this, f] {
+        // Whether the camera is silent is a matter of arrivals; its stamps may lag.
+        QMetaObject::invokeMethod(&m_inThread, [this, f, arrived_s = m_bench.benchSeconds()] {
             const auto warmest = m_worker->add(f);
             if (!warmest) return;
             QMetaObject::invokeMethod(
-                this, [this, t = f.time_s, k = *warmest] { carryOut(m_supervisor.frame(t, k)); });
+                this, [this, arrived_s, k = *warmest] { carryOut(m_supervisor.frame(arrived_s, k)); });
         });
     });
     connect(&m_bench.supply(), &Supply::lost, this, [this] { stop(StopCause::LinkLost); });

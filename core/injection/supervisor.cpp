@@ -26,6 +26,8 @@ std::string_view wordOf(StopCause cause) {
         return "too warm";
     case StopCause::CurrentJumped:
         return "current jumped";
+    case StopCause::OutputRefused:
+        return "output refused";
     case StopCause::OverLimit:
         return "over limit";
     }
@@ -53,6 +55,10 @@ std::string_view sentenceOf(StopCause cause) {
         return "A spot became too warm; the output is off. Let it cool and use a lower step.";
     case StopCause::CurrentJumped:
         return "The current fell at once: something opened, or a clip came off. Look before going on.";
+    case StopCause::OutputRefused:
+        return "The supply's output did not stay on: its protection tripped, or somebody switched it off. "
+               "Look at "
+               "the supply before going on.";
     case StopCause::OverLimit:
         return "More than the limit was read back; the output is off. Check the supply's settings.";
     }
@@ -75,8 +81,7 @@ std::vector<SupplyCommand> Supervisor::start(double time_s) {
     USTOR_CHECK(!m_plan.steps.empty(), "a plan needs a step");
     m_running = true;
     m_cause = StopCause::None;
-    m_start_s = m_now_s = m_lastTelemetry_s = time_s;
-    m_lastFrame_s = -1;
+    m_start_s = m_now_s = m_lastTelemetry_s = m_lastFrame_s = time_s;
     m_step = 0;
     return beginStep(time_s);
 }
@@ -110,6 +115,8 @@ std::vector<SupplyCommand> Supervisor::telemetry(double time_s, bool output, Vol
     if (output && (volts.value > step.volts.value * readback + floor_v ||
                    amps.value > step.amps.value * readback + floor_a))
         return stop(StopCause::OverLimit);
+    if (!output && m_outputWanted && time_s - m_switched_s > m_rules.switchesWithin_s)
+        return stop(StopCause::OutputRefused);
     constexpr double settle_s = 0.25;
     if (output && m_outputWanted && time_s - m_switched_s > settle_s) {
         if (m_pulsePeak_a > 0.02 && amps.value < (1 - m_rules.jumpShare) * m_pulsePeak_a)
@@ -120,7 +127,7 @@ std::vector<SupplyCommand> Supervisor::telemetry(double time_s, bool output, Vol
 }
 
 std::vector<SupplyCommand> Supervisor::frame(double time_s, double warmestRise_k) {
-    m_lastFrame_s = time_s;
+    m_lastFrame_s = std::max(m_lastFrame_s, time_s);
     if (m_running && warmestRise_k > m_rules.warmest_k) return stop(StopCause::TooWarm);
     return {};
 }
@@ -129,8 +136,7 @@ std::vector<SupplyCommand> Supervisor::tick(double time_s) {
     if (!m_running) return {};
     m_now_s = std::max(m_now_s, time_s);
     if (m_now_s - m_lastTelemetry_s > m_rules.silence_s) return stop(StopCause::Silence);
-    if (m_lastFrame_s >= 0 && m_now_s - m_lastFrame_s > m_rules.cameraSilence_s)
-        return stop(StopCause::CameraLost);
+    if (m_now_s - m_lastFrame_s > m_rules.cameraSilence_s) return stop(StopCause::CameraLost);
     if (m_now_s < m_phaseEnds_s) return {};
 
     const InjectionStep& step = m_plan.steps[m_step];

@@ -17,6 +17,7 @@ enum class StopCause {
     CameraLost,    ///< no picture for two seconds
     TooWarm,       ///< a spot above the limit
     CurrentJumped, ///< something opened or let go
+    OutputRefused, ///< the output did not come on, or went off by itself
     OverLimit      ///< more volts or amps than allowed were read back
 };
 std::string_view wordOf(StopCause cause);
@@ -40,8 +41,9 @@ class Supervisor {
     struct Rules {
         double silence_s = 1.0;
         double cameraSilence_s = 2.0;
-        double warmest_k = 40;  ///< highest rise of any spot above the start
-        double jumpShare = 0.5; ///< fall of the current within one pulse that counts as "opened"
+        double switchesWithin_s = 0.8; ///< longest that an output takes to read as on
+        double warmest_k = 40;         ///< highest rise of any spot above the start
+        double jumpShare = 0.5;        ///< fall of the current within one pulse that counts as "opened"
     };
 
     Supervisor(InjectionPlan plan, Rules rules) : m_plan(std::move(plan)), m_rules(rules) {}
@@ -72,7 +74,7 @@ class Supervisor {
     StopCause m_cause = StopCause::None;
     int m_step = 0, m_pulse = 0;
     double m_phaseEnds_s = 0, m_start_s = 0, m_now_s = 0;
-    double m_lastTelemetry_s = 0, m_lastFrame_s = -1, m_switched_s = 0;
+    double m_lastTelemetry_s = 0, m_lastFrame_s = 0, m_switched_s = 0;
     double m_pulsePeak_a = 0;
 };
 

@@ -150,3 +150,22 @@ void TestGuard::deadGuardIsReplacedAndTheOutputOff() {
     QVERIFY(waitUntil([&] { return !bench.outputOn(); }, 3000));
     QVERIFY(waitUntil([&] { return supply.isConnected() && supply.guardPid() != first; }));
 }
+
+// A camera whose clock stood still must not count as silent for ever after.
+void TestGuard::benchThatSleptKeepsInStep() {
+    Bench bench;
+    QVERIFY(bench.start());
+    BenchLink link(programBeside("ustor-guard"));
+    double lag_s = -1;
+    connect(&link, &BenchLink::frame, this,
+            [&](const ThermalFrame& frame) { lag_s = link.benchSeconds() - frame.time_s; });
+    link.open(bench.process.address());
+    QVERIFY(waitUntil([&] { return lag_s >= 0; }));
+    const auto pid = static_cast<pid_t>(bench.process.process().processId());
+    QVERIFY(pid > 0);
+    ::kill(pid, SIGSTOP);
+    QTest::qWait(1200);
+    ::kill(pid, SIGCONT);
+    QVERIFY(waitUntil([&] { return lag_s > 0.5; }));
+    QVERIFY(waitUntil([&] { return lag_s < 0.2; }));
+}

@@ -11,6 +11,7 @@ class TestGuard : public QObject {
     void comesBackOffAfterAPulledCable();
     void deafSupplyIsTold();
     void deadGuardIsReplacedAndTheOutputOff();
+    void benchThatSleptKeepsInStep();
 };
 
 class TestWalk : public QObject {

@@ -23,6 +23,7 @@ class TestSupervisor : public QObject {
     void eachCauseEndsWithTheOutputOff_data();
     void eachCauseEndsWithTheOutputOff();
     void lateTelemetryIsNoSilence();
+    void cameraThatNeverSendsIsLost();
     void outputThatNobodyWants();
     void progressRises();
 };

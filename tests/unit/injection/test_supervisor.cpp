@@ -79,9 +79,9 @@ void TestSupervisor::pulsesThenFinishes() {
 
 void TestSupervisor::eachCauseEndsWithTheOutputOff_data() {
     QTest::addColumn<int>("cause");
-    for (const auto cause :
-         {StopCause::Person, StopCause::LinkLost, StopCause::Silence, StopCause::CameraLost,
-          StopCause::TooWarm, StopCause::CurrentJumped, StopCause::OverLimit, StopCause::Certain})
+    for (const auto cause : {StopCause::Person, StopCause::LinkLost, StopCause::Silence,
+                             StopCause::CameraLost, StopCause::TooWarm, StopCause::CurrentJumped,
+                             StopCause::OverLimit, StopCause::Certain, StopCause::OutputRefused})
         QTest::newRow(std::string(wordOf(cause)).c_str()) << static_cast<int>(cause);
 }
 
@@ -108,6 +108,10 @@ void TestSupervisor::eachCauseEndsWithTheOutputOff() {
         case StopCause::CurrentJumped:
             supply.take(supervisor.telemetry(t, supply.output, Volts(1), Amps(0.01)));
             return true;
+        case StopCause::OutputRefused: // the supply's own protection switched it off
+            supply.take(supervisor.frame(t, 0.5));
+            supply.take(supervisor.telemetry(t, false, Volts(0), Amps(0)));
+            return true;
         case StopCause::OverLimit:
             supply.take(supervisor.telemetry(t, supply.output, Volts(1.4), Amps(0.1)));
             return true;
@@ -131,6 +135,14 @@ void TestSupervisor::lateTelemetryIsNoSilence() {
     supervisor.telemetry(95, false, Volts(0), Amps(0));
     supervisor.tick(100.5);
     QVERIFY(supervisor.running());
+}
+
+void TestSupervisor::cameraThatNeverSendsIsLost() {
+    Supervisor supervisor(twoSteps(), {});
+    supervisor.start(0);
+    for (double t = 0.04; t < 2.2 && supervisor.running(); t += 0.04)
+        supervisor.telemetry(t, t > 1.5, Volts(0), Amps(0));
+    QCOMPARE(supervisor.cause(), StopCause::CameraLost);
 }
 
 void TestSupervisor::outputThatNobodyWants() {

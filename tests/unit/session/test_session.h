@@ -26,6 +26,8 @@ class TestClocks : public QObject {
     Q_OBJECT
   private slots:
     void queuesDoNotShiftTheClock();
-    void theOffsetStaysOnceSettled();
+    void aSlowClockIsFollowed();
+    void aStandstillIsMadeUpFor();
+    void aDeviceStartedAnewIsMatchedAnew();
     void landmarksLieFarApartOnTheirSide();
 };
