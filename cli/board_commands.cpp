@@ -64,10 +64,13 @@ void show(const std::vector<std::string>& files, Answer& answer) {
 void convert(const std::vector<std::string>& files, const std::string& target, Answer& answer) {
     const auto read = readBoardFiles(paths(files));
     if (!read) return answer.wrong(read.error());
-    if (const auto written = writeBoardFile(read.value(), target); !written)
+    std::vector<std::string> lost;
+    if (const auto written = exportBoard(read.value(), target, lost); !written)
         return answer.wrong(written.error());
-    answer.data = {{"written", target}, {"warnings", read.value().warnings.size()}};
+    answer.data = {{"written", target}, {"warnings", read.value().warnings.size()}, {"lost", lost}};
     answer.line(target + " written");
+    for (const auto& what : lost)
+        answer.line("lost: " + what);
     for (const auto& w : read.value().warnings)
         answer.line("warning: " + w.where + ": " + w.what);
 }
@@ -86,7 +89,8 @@ void addBoardCommands(CLI::App& app, Answer& answer) {
     shown->callback([options, &answer] { show(options->files, answer); });
     CLI::App* converted = board->add_subcommand("convert", "Writes one board file");
     converted->add_option("files", options->files, "Board files; several make one board")->required();
-    converted->add_option("-o,--output", options->target, "X.board.json")->required();
+    converted->add_option("-o,--output", options->target, "X.board.json, X.356 or X.csv (a pin list)")
+        ->required();
     converted->callback([options, &answer] { convert(options->files, options->target, answer); });
 }
 

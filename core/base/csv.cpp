@@ -12,6 +12,7 @@ struct Collector {
     std::vector<CsvRow> rows;
     CsvRow row;
     int line = 1;
+    bool blanks = false; ///< any number of blanks is one separator
 };
 
 void onCell(void* data, size_t size, void* target) {
@@ -24,6 +25,7 @@ void onCell(void* data, size_t size, void* target) {
 void onRow(int, void* target) {
     auto* collector = static_cast<Collector*>(target);
     collector->row.line = collector->line;
+    if (collector->blanks) std::erase(collector->row.cells, std::string());
     const auto filled = [](const std::string& cell) { return !cell.empty(); };
     if (std::any_of(collector->row.cells.begin(), collector->row.cells.end(), filled))
         collector->rows.push_back(std::move(collector->row));
@@ -31,6 +33,22 @@ void onRow(int, void* target) {
 }
 
 } // namespace
+
+/// True when most lines of a text are words set apart by blanks alone, in columns.
+static bool alignedByBlanks(std::string_view text) {
+    int lines = 0, aligned = 0;
+    while (!text.empty()) {
+        const auto newline = std::min(text.find('\n'), text.size());
+        int words = 0;
+        for (std::size_t i = 0; i < newline; ++i)
+            words += text[i] != ' ' && text[i] != '\r' && (i == 0 || text[i - 1] == ' ');
+        constexpr int columns = 5;
+        lines += words > 0;
+        aligned += words >= columns;
+        text.remove_prefix(std::min(newline + 1, text.size()));
+    }
+    return lines > 0 && 2 * aligned > lines;
+}
 
 char csvSeparator(std::string_view text) {
     const std::string_view head = text.substr(0, 4096);
@@ -44,12 +62,16 @@ char csvSeparator(std::string_view text) {
             most = count;
         }
     }
+    const long lines = std::count(head.begin(), head.end(), '\n');
+    constexpr long fewColumns = 2;
+    if (best == ',' && most < fewColumns * lines && alignedByBlanks(head)) return ' ';
     return best;
 }
 
 std::vector<CsvRow> csvRows(std::string_view text, char separator) {
     if (text.starts_with("\xef\xbb\xbf")) text.remove_prefix(3);
     Collector collector;
+    collector.blanks = separator == ' ';
     csv_parser parser;
     csv_init(&parser, 0);
     csv_set_delim(&parser, static_cast<unsigned char>(separator));

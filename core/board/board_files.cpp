@@ -5,6 +5,8 @@
 #include "board/board_json.h"
 #include "board/centroid_reader.h"
 #include "board/ipcd356_reader.h"
+#include "board/ipcd356_writer.h"
+#include "board/pin_list.h"
 
 #include <fstream>
 #include <iterator>
@@ -12,7 +14,7 @@
 namespace ustor {
 namespace {
 
-enum class Kind { Json, Netlist, Centroids };
+enum class Kind { Json, Netlist, PinList, Centroids };
 
 /// Files lie about their kind by their name more often than by their first lines.
 Kind kindOf(std::string_view text) {
@@ -27,7 +29,12 @@ Kind kindOf(std::string_view text) {
         if (newline == std::string_view::npos) break;
         rest.remove_prefix(newline + 1);
     }
-    return Kind::Centroids;
+    return looksLikePinList(text) ? Kind::PinList : Kind::Centroids;
+}
+
+Result<Board> boardFrom(Kind kind, std::string_view text, const std::string& name) {
+    if (kind == Kind::Json) return boardFromJson(text, name);
+    return kind == Kind::PinList ? readPinList(text, name) : readIpcD356(text, name);
 }
 
 Result<std::string> contentOf(const std::filesystem::path& file) {
@@ -40,6 +47,26 @@ Result<std::string> contentOf(const std::filesystem::path& file) {
     std::string text((std::istreambuf_iterator<char>(stream)), {});
     if (!stream) return Error{"cannot be read", file.string(), ""};
     return text;
+}
+
+Outcome writeWhole(const std::string& text, const std::filesystem::path& file) {
+    const std::filesystem::path fresh = file.string() + ".part";
+    {
+        std::ofstream stream(fresh, std::ios::binary);
+        stream << text;
+        stream.flush();
+        if (!stream) {
+            std::error_code ignored;
+            std::filesystem::remove(fresh, ignored);
+            return Error{"cannot be written (disk full, or no permission)", file.string(),
+                         "an older file is unchanged"};
+        }
+    }
+    std::error_code fault;
+    std::filesystem::rename(fresh, file, fault);
+    if (fault)
+        return Error{"cannot be replaced: " + fault.message(), file.string(), "the older file is unchanged"};
+    return Done{};
 }
 
 } // namespace
@@ -60,7 +87,7 @@ Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files) {
             lists.push_back(std::move(list.value()));
             continue;
         }
-        auto read = kind == Kind::Json ? boardFromJson(text.value(), name) : readIpcD356(text.value(), name);
+        auto read = boardFrom(kind, text.value(), name);
         if (!read) return read.error();
         if (haveBase)
             return Error{"a second board or netlist cannot be joined to the first", name, "give one of them"};
@@ -75,23 +102,19 @@ Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files) {
 }
 
 Outcome writeBoardFile(const Board& board, const std::filesystem::path& file) {
-    const std::filesystem::path fresh = file.string() + ".part";
-    {
-        std::ofstream stream(fresh, std::ios::binary);
-        stream << boardToJson(board);
-        stream.flush();
-        if (!stream) {
-            std::error_code ignored;
-            std::filesystem::remove(fresh, ignored);
-            return Error{"cannot be written (disk full, or no permission)", file.string(),
-                         "an older file is unchanged"};
-        }
+    return writeWhole(boardToJson(board), file);
+}
+
+Outcome exportBoard(const Board& board, const std::filesystem::path& file, std::vector<std::string>& lost) {
+    const std::string ending = lowered(file.extension().string());
+    if (ending == ".json") return writeBoardFile(board, file);
+    if (ending == ".csv") {
+        if (!board.vias.empty()) lost.emplace_back("vias have no place in a pin list");
+        return writeWhole(writePinList(board), file);
     }
-    std::error_code fault;
-    std::filesystem::rename(fresh, file, fault);
-    if (fault)
-        return Error{"cannot be replaced: " + fault.message(), file.string(), "the older file is unchanged"};
-    return Done{};
+    if (ending == ".356" || ending == ".ipc" || ending == ".net")
+        return writeWhole(writeIpcD356(board, lost), file);
+    return Error{"the ending must be .json, .356 or .csv", file.string(), "nothing was written"};
 }
 
 } // namespace ustor

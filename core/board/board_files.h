@@ -8,12 +8,17 @@
 
 namespace ustor {
 
-/// Reads one or several files (IPC-D-356A netlist, centroid lists, board.json), told by their content, into
-/// one board. The first file that cannot be read at all is the error; what is doubtful becomes a warning of
-/// the board.
+/// Reads one or several files (IPC-D-356A netlist, pin list, centroid lists, board.json), told by their
+/// content, into one board. The first file that cannot be read at all is the error; what is doubtful becomes
+/// a warning of the board.
 Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files);
 
 /// Writes `*.board.json` so that a crash in between leaves the old file whole.
 Outcome writeBoardFile(const Board& board, const std::filesystem::path& file);
+
+/// Writes the format that the file's name asks for: `*.json`; `*.356`, `*.ipc` and `*.net` an IPC-D-356A
+/// netlist;
+/// `*.csv` a pin list. What the format cannot hold is told in `lost`.
+Outcome exportBoard(const Board& board, const std::filesystem::path& file, std::vector<std::string>& lost);
 
 } // namespace ustor

@@ -2,6 +2,7 @@
 
 #include "base/csv.h"
 #include "base/number_text.h"
+#include "board/list_words.h"
 
 #include <algorithm>
 #include <array>
@@ -12,16 +13,8 @@ namespace {
 
 enum class Column { Designator, Value, Package, X, Y, Rotation, Side };
 
-/// Only letters and digits, lower case: "Mid X (mm)" becomes "midxmm".
-std::string bare(std::string_view text) {
-    std::string out;
-    for (const char c : lowered(text))
-        if ((c >= 'a' && c <= 'z') || (c >= '0' && c <= '9')) out += c;
-    return out;
-}
-
 std::optional<Column> columnFor(std::string_view header) {
-    std::string word = bare(header);
+    std::string word = bareWord(header);
     for (const std::string_view unit : {"mm", "mils", "mil", "inches", "inch"})
         if (word.size() > unit.size() && word.ends_with(unit)) {
             word.resize(word.size() - unit.size());
@@ -80,43 +73,8 @@ bool usable(const Columns& columns) {
 /// A comment that says the unit of the lengths, as against one that merely holds such letters.
 bool mentionsUnit(std::string_view text) {
     const std::string word = lowered(text);
-    return word.find("unit") != std::string::npos || trimmed(word).starts_with("y in ") ||
+    return word.find("unit") != std::string::npos || word.find("y in ") != std::string::npos ||
            word.find("coordinates in") != std::string::npos;
-}
-
-std::optional<double> unitIn(std::string_view text) {
-    const std::string word = lowered(text);
-    if (word.find("mil") != std::string::npos && word.find("millim") == std::string::npos) return 0.0254;
-    if (word.find("inch") != std::string::npos || word.ends_with("in") ||
-        word.find("(in)") != std::string::npos)
-        return 25.4;
-    if (word.find("mm") != std::string::npos || word.find("millim") != std::string::npos) return 1.0;
-    return std::nullopt;
-}
-
-/// A length with an optional unit behind it, in millimetres.
-std::optional<double> lengthOf(std::string text, double unit_mm, bool commaIsPoint) {
-    if (commaIsPoint) std::replace(text.begin(), text.end(), ',', '.');
-    const auto letter = text.find_first_of("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ\"");
-    if (letter != std::string::npos) {
-        const auto own = text[letter] == '"' ? std::optional(25.4) : unitIn(text.substr(letter));
-        if (!own) return std::nullopt;
-        unit_mm = *own;
-        text.resize(letter);
-    }
-    const auto number = numberFromText(text);
-    return number ? std::optional(*number * unit_mm) : std::nullopt;
-}
-
-std::optional<Side> sideOf(std::string_view text) {
-    const std::string word = bare(text);
-    if (word.empty() || word.starts_with('t') || word == "1" || word.starts_with("front") || word == "f" ||
-        word == "fcu")
-        return Side::Top;
-    if (word.starts_with("bo") || word.starts_with("back") || word == "b" || word == "2" || word == "bcu" ||
-        word == "solder")
-        return Side::Bottom;
-    return std::nullopt;
 }
 
 /// The header names the columns; some lists hide it behind a comment mark, and tell the unit in a comment
@@ -127,15 +85,21 @@ std::size_t findHeader(std::vector<CsvRow>& rows, Columns& columns, double& unit
     for (std::size_t i = 0; i < rows.size(); ++i) {
         auto cells = rows[i].cells;
         const bool comment = cells.front().starts_with('#');
-        if (comment) cells.front() = cells.front().substr(1);
+        if (comment) {
+            const auto text = std::min(cells.front().find_first_not_of('#'), cells.front().size());
+            cells.front() = cells.front().substr(text);
+            if (cells.front().empty()) cells.erase(cells.begin()); // the mark stood alone
+        }
         const auto found = columnsOf(cells);
         if (header == rows.size() && usable(found)) {
             columns = found;
             header = i;
             if (const auto unit = unitIn(cells[found.at(Column::X)])) unit_mm = *unit;
         } else if (comment) {
+            std::string words;
             for (const std::string& cell : cells)
-                if (const auto unit = unitIn(cell); unit && mentionsUnit(cell)) unit_mm = *unit;
+                words += cell + " ";
+            if (const auto unit = unitIn(words); unit && mentionsUnit(words)) unit_mm = *unit;
         } else if (header != rows.size()) {
             break;
         }
@@ -170,9 +134,9 @@ Result<CentroidList> readCentroids(std::string_view text, std::string_view fileN
         part.designator = cell(Column::Designator);
         part.value = cell(Column::Value);
         part.package = cell(Column::Package);
-        const auto x = lengthOf(cell(Column::X), unit_mm, separator != ',');
-        const auto y = lengthOf(cell(Column::Y), unit_mm, separator != ',');
-        const auto side = sideOf(cell(Column::Side));
+        const auto x = lengthFromCell(cell(Column::X), unit_mm, separator != ',');
+        const auto y = lengthFromCell(cell(Column::Y), unit_mm, separator != ',');
+        const auto side = sideFromWord(cell(Column::Side));
         if (part.designator.empty() || !x || !y) {
             list.warnings.push_back({where, "designator, x or y cannot be read: row left out"});
             continue;
@@ -181,7 +145,7 @@ Result<CentroidList> readCentroids(std::string_view text, std::string_view fileN
             list.warnings.push_back({where, "side '" + cell(Column::Side) + "' not known: taken as top"});
         part.at = {*x, *y};
         part.side = side.value_or(Side::Top);
-        part.rotation_deg = lengthOf(cell(Column::Rotation), 1.0, separator != ',').value_or(0);
+        part.rotation_deg = lengthFromCell(cell(Column::Rotation), 1.0, separator != ',').value_or(0);
         list.rows.push_back(std::move(part));
     }
     if (list.rows.empty()) return Error{"a header but no row that can be read", file, "nothing was read"};

@@ -5,6 +5,7 @@ int main(int argc, char** argv) {
     return ustor::testing::RunAll()
         .add<TestIpcD356>()
         .add<TestCentroids>()
+        .add<TestLists>()
         .add<TestBoardJson>()
         .add<TestGuesses>()
         .run(argc, argv);

@@ -25,6 +25,17 @@ class TestCentroids : public QObject {
     void partsWithoutPadsAreAdded();
 };
 
+class TestLists : public QObject {
+    Q_OBJECT
+  private slots:
+    void pinListDialects_data();
+    void pinListDialects();
+    void brokenRowsAreToldAndTheRestKept();
+    void writtenListsComeBack_data();
+    void writtenListsComeBack();
+    void whatANetlistCannotHoldIsTold();
+};
+
 class TestBoardJson : public QObject {
     Q_OBJECT
   private slots:

@@ -24,6 +24,23 @@ void TestCentroids::dialects_data() {
     QTest::newRow("header as a comment, unit below it")
         << "# Version 1.0\n# RefDes, Description, Value, X, Y, rotation, top/bottom\n# X,Y in mil.  rotation "
            "in degrees.\nC1,\"0402\",\"100n\",1000,-500,90,bottom\n";
+    QTest::newRow("aligned by blanks, marked header")
+        << "### Positions, written by a program ###\n## Unit = mm, Angle = deg.\n## Side : All\n"
+           "# Ref     Val       Package        PosX       PosY       Rot  Side\n"
+           "C1        100n      0402        25.4000   -12.7000   90.0000  bottom\n## End\n";
+    QTest::newRow("aligned by blanks, decimal comma")
+        << "Ref     Val    Package   PosX     PosY     Rot  Side\n"
+           "C1      100n   0402   25,4   -12,7   90  bottom\n";
+    QTest::newRow("all cells quoted, lines before the header")
+        << "\"Pick and place\"\n\"Date\",\"today\"\n\n"
+           "\"Designator\",\"Comment\",\"Layer\",\"Footprint\",\"Center-X(mm)\",\"Center-Y(mm)\","
+           "\"Rotation\"\n"
+           "\"C1\",\"100n\",\"BottomLayer\",\"0402\",\"25.4\",\"-12.7\",\"90\"\n";
+    QTest::newRow("unit behind each number")
+        << "Designator,Value,Package,Mid X,Mid Y,Rotation,Layer\nC1,100n,0402,25.4mm,-12.7mm,90.00,B\n";
+    QTest::newRow("line ends of another system, byte order mark")
+        << "\xef\xbb\xbfRef,Val,Package,PosX,PosY,Rot,Side\r\n\"C1\",\"100n\",\"0402\",25.4,-12.7,90,"
+           "bottom\r\n";
 }
 
 void TestCentroids::dialects() {

@@ -1,0 +1,168 @@
+#include "board/pin_list.h"
+
+#include "base/csv.h"
+#include "base/number_text.h"
+#include "board/list_words.h"
+#include "board/nominal_voltage.h"
+
+#include <cmath>
+#include <map>
+
+namespace ustor {
+namespace {
+
+enum class Column { Part, Pin, Net, X, Y, Side };
+
+std::optional<Column> columnFor(std::string_view header) {
+    std::string word = bareWord(header);
+    if (unitIn(header) && (word.starts_with('x') || word.starts_with('y'))) word.resize(1);
+    static const std::map<std::string, Column> known{
+        {"part", Column::Part},
+        {"ref", Column::Part},
+        {"refdes", Column::Part},
+        {"reference", Column::Part},
+        {"component", Column::Part},
+        {"designator", Column::Part},
+        {"pin", Column::Pin},
+        {"pad", Column::Pin},
+        {"pinnumber", Column::Pin},
+        {"net", Column::Net},
+        {"netname", Column::Net},
+        {"signal", Column::Net},
+        {"x", Column::X},
+        {"posx", Column::X},
+        {"y", Column::Y},
+        {"posy", Column::Y},
+        {"side", Column::Side},
+        {"layer", Column::Side},
+    };
+    const auto found = known.find(word);
+    return found == known.end() ? std::nullopt : std::optional(found->second);
+}
+
+struct Header {
+    std::size_t row = 0;
+    std::map<Column, std::size_t> columns;
+    double unit_mm = 1;
+};
+
+std::optional<Header> headerOf(const std::vector<CsvRow>& rows) {
+    constexpr std::size_t within = 30;
+    for (std::size_t i = 0; i < rows.size() && i < within; ++i) {
+        Header header{i, {}, 1};
+        for (std::size_t k = 0; k < rows[i].cells.size(); ++k) {
+            std::string cell = rows[i].cells[k];
+            if (k == 0 && cell.starts_with('#')) cell = trimmed(std::string_view(cell).substr(1));
+            const auto column = columnFor(cell);
+            if (!column) continue;
+            header.columns.emplace(*column, k);
+            if (*column == Column::X) header.unit_mm = unitIn(cell).value_or(1);
+        }
+        if (header.columns.contains(Column::Part) && header.columns.contains(Column::Pin) &&
+            header.columns.contains(Column::Net))
+            return header;
+    }
+    return std::nullopt;
+}
+
+class Reader {
+  public:
+    Reader(std::string_view file, Header header, bool commaIsPoint)
+        : m_file(file), m_header(std::move(header)), m_commaIsPoint(commaIsPoint) {}
+
+    void take(const CsvRow& row) {
+        if (row.cells.front().starts_with('#')) return;
+        const std::string designator = cell(row, Column::Part), side = bareWord(cell(row, Column::Side));
+        Pad pad;
+        pad.pin = cell(row, Column::Pin);
+        const auto x = lengthFromCell(cell(row, Column::X), m_header.unit_mm, m_commaIsPoint);
+        const auto y = lengthFromCell(cell(row, Column::Y), m_header.unit_mm, m_commaIsPoint);
+        if (designator.empty() || pad.pin.empty()) return warn(row, "part or pin is missing: row left out");
+        if (!x || !y) return warn(row, "x or y cannot be read: row left out");
+        pad.at = {*x, *y};
+        pad.through = side == "both" || side == "through" || side == "all";
+        if (const auto known = pad.through ? std::optional(Side::Top) : sideFromWord(side))
+            pad.side = *known;
+        else
+            warn(row, "side '" + side + "' not known: taken as top");
+        pad.net = netFor(cell(row, Column::Net));
+        partFor(designator).pads.push_back(pad);
+        ++m_rows;
+    }
+
+    int rows() const { return m_rows; }
+    Board& board() { return m_board; }
+
+  private:
+    std::string cell(const CsvRow& row, Column column) const {
+        const auto found = m_header.columns.find(column);
+        return found == m_header.columns.end() || found->second >= row.cells.size()
+                   ? std::string()
+                   : row.cells[found->second];
+    }
+    NetIndex netFor(const std::string& name) {
+        if (name.empty()) return -1;
+        const auto [place, fresh] = m_nets.emplace(name, static_cast<NetIndex>(m_board.nets.size()));
+        if (fresh) m_board.nets.push_back({name, isGroundName(name), nominalFromName(name), false});
+        return place->second;
+    }
+    Part& partFor(const std::string& designator) {
+        const auto [place, fresh] = m_parts.emplace(designator, m_board.parts.size());
+        if (fresh) {
+            m_board.parts.emplace_back();
+            m_board.parts.back().designator = designator;
+        }
+        return m_board.parts[place->second];
+    }
+    void warn(const CsvRow& row, std::string what) {
+        constexpr std::size_t enough = 200;
+        if (m_board.warnings.size() < enough)
+            m_board.warnings.push_back(
+                {std::string(m_file) + ":" + std::to_string(row.line), std::move(what)});
+    }
+
+    std::string_view m_file;
+    Header m_header;
+    bool m_commaIsPoint;
+    Board m_board;
+    std::map<std::string, NetIndex> m_nets;
+    std::map<std::string, std::size_t> m_parts;
+    int m_rows = 0;
+};
+
+} // namespace
+
+bool looksLikePinList(std::string_view text) {
+    constexpr std::size_t start = 16384;
+    text = text.substr(0, start);
+    return headerOf(csvRows(text, csvSeparator(text))).has_value();
+}
+
+Result<Board> readPinList(std::string_view text, std::string_view fileName) {
+    const char separator = csvSeparator(text);
+    const auto rows = csvRows(text, separator);
+    const auto header = headerOf(rows);
+    if (!header)
+        return Error{"no header row that names part, pin and net", std::string(fileName), "nothing was read"};
+    Reader reader(fileName, *header, separator != ',');
+    for (std::size_t i = header->row + 1; i < rows.size(); ++i)
+        reader.take(rows[i]);
+    if (reader.rows() == 0)
+        return Error{"a header but no row that can be read", std::string(fileName), "nothing was read"};
+    return std::move(reader.board());
+}
+
+std::string writePinList(const Board& board) {
+    std::string out = "part,pin,net,x,y,side\n";
+    constexpr double digits = 1e4; // a tenth of a micrometre
+    const auto length = [](double mm) { return textOfNumber(std::round(mm * digits) / digits); };
+    for (const Part& part : board.parts)
+        for (const Pad& pad : part.pads)
+            out += csvCell(part.designator) + ',' + csvCell(pad.pin) + ',' +
+                   (pad.net < 0 ? std::string() : csvCell(board.nets[pad.net].name)) + ',' +
+                   length(pad.at.x_mm) + ',' + length(pad.at.y_mm) + ',' +
+                   (pad.through ? "both" : std::string(wordOf(pad.side))) + '\n';
+    return out;
+}
+
+} // namespace ustor
