@@ -83,12 +83,12 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     m_list->setSpacing(3);
     m_list->setItemDelegate(new CaseRow(m_list));
     m_empty->setWordWrap(true);
-    m_empty->setText(
-        tr("No case here yet.\n\nDrop a board's files on this window (an IPC-D-356A netlist "
-           "with its centroid list, or a board.json) or an exported case, or choose them with the "
-           "buttons above. "
-           "The demo opens an invented chart plotter with a hidden short on a simulated bench: "
-           "it can be played to its end in five minutes."));
+    m_empty->setText(tr("No case here yet.\n\nDrop a board's files on this window (a netlist or a pin list, "
+                        "a centroid list, Gerber layers and drills, or a board.json) or an exported case, or "
+                        "choose them with the "
+                        "buttons above. "
+                        "The demo opens an invented chart plotter with a hidden short on a simulated bench: "
+                        "it can be played to its end in five minutes."));
     m_said->setWordWrap(true);
     m_said->setObjectName("casesSaid");
     auto* fresh = new QPushButton(tr("New case from board files ..."));

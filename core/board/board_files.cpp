@@ -4,6 +4,7 @@
 #include "board/board_join.h"
 #include "board/board_json.h"
 #include "board/centroid_reader.h"
+#include "board/gerber/fabrication.h"
 #include "board/ipcd356_reader.h"
 #include "board/ipcd356_writer.h"
 #include "board/pin_list.h"
@@ -14,12 +15,14 @@
 namespace ustor {
 namespace {
 
-enum class Kind { Json, Netlist, PinList, Centroids };
+enum class Kind { Json, Netlist, PinList, Centroids, Gerber, Drill };
 
 /// Files lie about their kind by their name more often than by their first lines.
 Kind kindOf(std::string_view text) {
     const std::string_view start = trimmed(text.substr(0, 4096));
     if (start.starts_with('{')) return Kind::Json;
+    if (gerber::looksLikeDrill(text)) return Kind::Drill;
+    if (gerber::looksLikeGerber(text)) return Kind::Gerber;
     std::string_view rest = text.substr(0, 65536);
     while (!rest.empty()) {
         const auto newline = rest.find('\n');
@@ -30,6 +33,25 @@ Kind kindOf(std::string_view text) {
         rest.remove_prefix(newline + 1);
     }
     return looksLikePinList(text) ? Kind::PinList : Kind::Centroids;
+}
+
+bool isFabrication(Kind kind) {
+    return kind == Kind::Gerber || kind == Kind::Drill;
+}
+
+Outcome addFabrication(gerber::Fabrication& fabrication, Kind kind, std::string_view text,
+                       const std::string& name) {
+    if (kind == Kind::Drill) {
+        auto drills = gerber::readDrill(text, name);
+        if (!drills) return drills.error();
+        fabrication.drills.push_back({name, std::move(drills.value())});
+        return Done{};
+    }
+    auto layer = gerber::readGerber(text, name);
+    if (!layer) return layer.error();
+    const auto role = gerber::roleOf(layer.value().attributes, name);
+    fabrication.layers.push_back({name, role, std::move(layer.value())});
+    return Done{};
 }
 
 Result<Board> boardFrom(Kind kind, std::string_view text, const std::string& name) {
@@ -76,6 +98,7 @@ Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files) {
     Board board;
     bool haveBase = false;
     std::vector<CentroidList> lists;
+    gerber::Fabrication fabrication;
     for (const auto& file : files) {
         auto text = contentOf(file);
         if (!text) return text.error();
@@ -87,6 +110,11 @@ Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files) {
             lists.push_back(std::move(list.value()));
             continue;
         }
+        if (isFabrication(kind)) {
+            if (const auto added = addFabrication(fabrication, kind, text.value(), name); !added)
+                return added.error();
+            continue;
+        }
         auto read = boardFrom(kind, text.value(), name);
         if (!read) return read.error();
         if (haveBase)
@@ -96,6 +124,7 @@ Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files) {
     }
     for (const auto& list : lists)
         joinCentroids(board, list);
+    if (!fabrication.empty()) gerber::joinFabrication(board, fabrication);
     completeParts(board);
     if (board.name.empty()) board.name = files.front().stem().stem().string();
     return board;

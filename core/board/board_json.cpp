@@ -1,5 +1,6 @@
 #include "board/board_json.h"
 
+#include <cmath>
 #include <nlohmann/json.hpp>
 
 namespace ustor {
@@ -30,6 +31,27 @@ Json jsonOf(const Board& board, const Part& part) {
     j["pads"] = Json::array();
     for (const Pad& pad : part.pads)
         j["pads"].push_back(jsonOf(board, pad));
+    return j;
+}
+
+Json jsonOf(const std::vector<BoardPoint>& path) {
+    Json j = Json::array();
+    // A tenth of a micrometre: far below what is drawn, and half as long.
+    const auto rounded = [](double mm) { return std::round(mm * 1e4) / 1e4; };
+    for (const BoardPoint p : path)
+        j.push_back(Json::array({rounded(p.x_mm), rounded(p.y_mm)}));
+    return j;
+}
+
+Json jsonOf(const Board& board, const CopperLayer& layer) {
+    Json j{{"name", layer.name}, {"thickness_mm", layer.thickness_mm}, {"pieces", Json::array()}};
+    for (const CopperPiece& piece : layer.pieces) {
+        Json one{{"outline_mm", jsonOf(piece.outline)}};
+        if (piece.net >= 0) one["net"] = board.nets[piece.net].name;
+        for (const auto& hole : piece.holes)
+            one["holes_mm"].push_back(jsonOf(hole));
+        j["pieces"].push_back(std::move(one));
+    }
     return j;
 }
 
@@ -64,10 +86,38 @@ class Loader {
         if (j.contains("vias"))
             for (const Json& v : j["vias"])
                 board.vias.push_back({pointFrom(v.at("at_mm")), netFrom(v), v.value("hole_mm", 0.0)});
+        if (j.contains("copper"))
+            for (const Json& layer : j["copper"])
+                loadCopper(layer);
         return std::move(board);
     }
 
   private:
+    static std::vector<BoardPoint> pathFrom(const Json& j) {
+        std::vector<BoardPoint> path;
+        for (const Json& p : j)
+            path.push_back(pointFrom(p));
+        constexpr std::size_t fewest = 3;
+        if (path.size() < fewest) throw BadMember{"a piece of copper needs three points or more"};
+        return path;
+    }
+
+    void loadCopper(const Json& j) {
+        CopperLayer layer;
+        layer.name = j.value("name", std::string());
+        layer.thickness_mm = j.value("thickness_mm", layer.thickness_mm);
+        for (const Json& p : j.at("pieces")) {
+            CopperPiece piece;
+            piece.outline = pathFrom(p.at("outline_mm"));
+            piece.net = netFrom(p);
+            if (p.contains("holes_mm"))
+                for (const Json& hole : p["holes_mm"])
+                    piece.holes.push_back(pathFrom(hole));
+            layer.pieces.push_back(std::move(piece));
+        }
+        board.copper.push_back(std::move(layer));
+    }
+
     void loadNet(const Json& j) {
         Net net;
         net.name = j.at("name").get<std::string>();
@@ -154,6 +204,9 @@ std::string boardToJson(const Board& board) {
         if (via.net >= 0) v["net"] = board.nets[via.net].name;
         j["vias"].push_back(std::move(v));
     }
+    if (!board.copper.empty()) j["copper"] = Json::array();
+    for (const CopperLayer& layer : board.copper)
+        j["copper"].push_back(jsonOf(board, layer));
     // One line a part keeps a version control's view of a changed board readable.
     std::string out = "{\n";
     bool first = true;

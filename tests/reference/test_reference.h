@@ -48,4 +48,5 @@ class TestRealBoard : public QObject {
     Q_OBJECT
   private slots:
     void netlistAndCentroidsOfAnIndependentWriter();
+    void copperOfAnIndependentWriter();
 };

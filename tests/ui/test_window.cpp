@@ -21,7 +21,6 @@
 #include <cmath>
 
 using namespace ustor;
-using testing::waitUntil;
 
 namespace {
 

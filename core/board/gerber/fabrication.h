@@ -1,0 +1,36 @@
+#pragma once
+
+#include "board/board.h"
+#include "board/gerber/drill_file.h"
+#include "board/gerber/gerber_file.h"
+#include "board/gerber/layer_role.h"
+
+#include <string>
+#include <vector>
+
+namespace ustor::gerber {
+
+/// The layers and drills of one board as its maker gets them.
+struct Fabrication {
+    struct Layer {
+        std::string name;
+        LayerRole role;
+        GerberFile file;
+    };
+    struct Drills {
+        std::string name;
+        DrillFile file;
+    };
+    std::vector<Layer> layers;
+    std::vector<Drills> drills;
+    bool empty() const { return layers.empty() && drills.empty(); }
+};
+
+/// Adds copper, outline, vias and, where X2 attributes tell them, parts, pads and nets to a board. Files from
+/// other origins are brought to the board's pads, or to the first copper layer, by the shift that most drills
+/// and flashes agree on. Copper that hangs together through plated holes takes the net of its attributes,
+/// else of the pads that lie on it; where these clash the majority holds and a warning names them. Without
+/// any net known, each connected copper with two or more pads gets a name of its own.
+void joinFabrication(Board& board, const Fabrication& fabrication);
+
+} // namespace ustor::gerber
