@@ -10,13 +10,28 @@
 namespace ustor {
 namespace {
 
-constexpr int gap = 5;
+constexpr int gap = 8;
 
 /// Gives a widget no room instead of hiding it: each hidden widget that is shown again lays out the whole
 /// window at once, a new height is laid out once for all.
 void giveHeight(QWidget* widget, int height) {
     if (widget->height() == height && widget->minimumHeight() == height) return;
     widget->setFixedHeight(height);
+}
+
+/// Height of a label's wrapped words with the gap below them. The label's own answer leaves out margins for
+/// rich text and is too high for plain text.
+int heightOf(const QLabel& label, int room) {
+    if (label.text().isEmpty()) return 0;
+    QString words = label.text();
+    // One word in bold is a little wider than it is measured.
+    constexpr int boldWord = 12;
+    if (words.startsWith("<b>")) room -= boldWord;
+    words.remove("<b>").remove("</b>");
+    return QFontMetrics(label.font())
+               .boundingRect(QRect(0, 0, room, 2000), Qt::TextWordWrap, words)
+               .height() +
+           gap;
 }
 
 } // namespace
@@ -33,13 +48,13 @@ NextPanel::NextPanel(QWidget* parent)
     for (QLabel* label : {m_sentence, m_reason, m_risk, m_cost}) {
         label->setWordWrap(true);
         label->setContentsMargins(0, 0, 0, gap);
+        label->setAlignment(Qt::AlignLeft | Qt::AlignTop);
     }
     for (QLabel* label : {m_reason, m_cost})
         label->setFont(Look::small());
     m_do->setObjectName("doNext");
     m_do->setMinimumHeight(40);
     title->setContentsMargins(0, 0, 0, gap);
-    m_cost->setContentsMargins(0, gap, 0, gap);
     m_do->setFont(Look::bold(Look::text()));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 8, 8, 4);
@@ -48,6 +63,7 @@ NextPanel::NextPanel(QWidget* parent)
          {static_cast<QWidget*>(title), static_cast<QWidget*>(m_sentence), static_cast<QWidget*>(m_reason),
           static_cast<QWidget*>(m_risk), static_cast<QWidget*>(m_do), static_cast<QWidget*>(m_cost)})
         column->addWidget(w);
+    column->insertSpacing(column->indexOf(m_cost), gap);
     auto* others = new QVBoxLayout;
     others->setSpacing(0);
     column->addLayout(others);
@@ -195,7 +211,7 @@ void NextPanel::fitHeights() {
     // Wrapped labels do not tell a squeezed layout how tall they are.
     const int room = width() - 16;
     for (QLabel* label : {m_sentence, m_reason, m_risk, m_cost})
-        giveHeight(label, label->text().isEmpty() ? 0 : std::max(12, label->heightForWidth(room)));
+        giveHeight(label, heightOf(*label, room));
 }
 
 void NextPanel::resizeEvent(QResizeEvent* event) {

@@ -23,6 +23,8 @@ class NextPanel : public QWidget {
     void showBusy(const QString& what, const QString& detail);
     void endBusy();
     const NextMove* shown() const;
+    /// A caution stands before the move: the button meets it first.
+    bool cautionShown() const { return m_cautionShown && !m_busy; }
     QPushButton* button() const { return m_do; }
 
   signals:

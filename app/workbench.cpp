@@ -208,6 +208,7 @@ void Workbench::closeCase() {
     m_run.reset();
     m_bench.reset();
     m_hands.reset();
+    m_preparing = false;
     m_trail->show(nullptr);
     m_board->show(nullptr);
     m_board->clearHeat();
@@ -305,6 +306,7 @@ void Workbench::takeReading(const std::string& place) {
 }
 
 void Workbench::prepareInjection(Side side) {
+    if (m_preparing) return;
     if (!m_bench || !m_bench->supply().isConnected() || !m_bench->camera().isConnected())
         return m_entry->say(
             tr("An injection needs supply and camera: connect a bench on the page of cases."));
@@ -312,8 +314,10 @@ void Workbench::prepareInjection(Side side) {
     m_spot = injectionSpot(*m_session, side);
     m_board->setSide(side);
     if (!m_hands) return alignOrInject();
+    m_preparing = true;
     m_hands->send(Hands::boardTurned(side));
     m_hands->send(Hands::leadsOn(m_spot.plus, m_spot.minus), [this](const Result<QJsonObject>& clipped) {
+        m_preparing = false;
         if (clipped) return alignOrInject();
         m_entry->say(text(clipped.error().text()));
     });

@@ -36,6 +36,7 @@ class Workbench : public QWidget {
     Hands* hands() const { return m_hands.get(); }
     PlateView& board() const { return *m_board; }
     HeatView& heat() const { return *m_heat; }
+    const NextPanel& next() const { return *m_next; }
     Strip* strip() const { return m_strip; } ///< placed by the window, on every page
 
     void switchOff();
@@ -74,6 +75,7 @@ class Workbench : public QWidget {
     std::filesystem::path m_recordingFolder;
     std::string m_readingPlace;
     InjectionSpot m_spot;
+    bool m_preparing = false; ///< leads are being put on: a second press must not start a second time
     TrailPanel* m_trail;
     PlateView* m_board;
     HeatView* m_heat;

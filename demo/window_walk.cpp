@@ -1,6 +1,7 @@
 #include "demo/window_walk.h"
 
 #include "app/heat_view.h"
+#include "app/next_panel.h"
 #include "app/plate_view.h"
 #include "app/workbench.h"
 #include "base/random.h"
@@ -59,12 +60,14 @@ bool WindowWalk::pressNext() {
     const auto moved = [&] {
         return bench.session()->facts().size() > before || bench.heat().asking() || bench.injecting();
     };
-    // The first press may meet a caution, the second does the move.
+    // The first press may meet a caution, the second does the move; a third is for a bench that did not answer.
     for (int press = 0; press < 3 && !moved(); ++press) {
+        const bool caution = bench.next().cautionShown();
         // Through the event loop, as a key comes.
         QMetaObject::invokeMethod(
             &bench, [&bench] { bench.doNext(); }, Qt::QueuedConnection);
-        waitUntil(moved, 1500);
+        constexpr int patience_ms = 6000;
+        waitUntil([&] { return moved() || (caution && !bench.next().cautionShown()); }, patience_ms);
     }
     if (bench.heat().asking() && !clickLandmarks()) return false;
     if (bench.injecting()) {
@@ -72,7 +75,7 @@ bool WindowWalk::pressNext() {
         at(Moment::Injecting);
         if (!waitUntil([&] { return !bench.injecting(); }, 180000))
             return m_trouble = "the injection did not end", false;
-        waitUntil([&] { return bench.session()->facts().size() >= before + 2; }, 8000);
+        waitUntil([&] { return bench.session()->facts().size() > before; }, 8000);
     }
     if (bench.session()->facts().size() == before)
         return m_trouble = "the move '" + next.front().sentence + "' did nothing", false;

@@ -472,9 +472,7 @@ class Reader {
                 m_oddPenTold = true;
                 warn("a stroke with an odd aperture: drawn with its outer hull");
             }
-            for (std::size_t k = 1; k < m_stroke.line.size(); ++k)
-                object.shape.push_back(sweep(pen.shape.front(), m_stroke.line[k - 1], m_stroke.line[k]));
-            object.shape = unite(object.shape);
+            object.shape = drag(pen.shape.front(), m_stroke.line);
         }
         m_stroke = {};
         // A pen of no width draws nothing: outlines are drawn so in some files.

@@ -126,6 +126,16 @@ Path sweep(const Path& shape, BoardPoint from, BoardPoint to) {
     return hull;
 }
 
+Paths drag(const Path& shape, const std::vector<BoardPoint>& line) {
+    std::vector<Paths> pieces;
+    for (std::size_t k = 1; k < line.size(); ++k)
+        pieces.push_back({sweep(shape, line[k - 1], line[k])});
+    std::vector<const Paths*> all;
+    for (const Paths& piece : pieces)
+        all.push_back(&piece);
+    return unite(all);
+}
+
 Paths unite(const Paths& shapes) {
     Paths united;
     ClipperLib::SimplifyPolygons(shapes, united, ClipperLib::pftNonZero);

@@ -34,6 +34,8 @@ std::vector<BoardPoint> arcPoints(BoardPoint start, BoardPoint end, BoardPoint c
 Paths stroke(const std::vector<BoardPoint>& line, double width_mm);
 /// What a convex shape about the origin covers that is drawn from one point to another.
 Path sweep(const Path& shape, BoardPoint from, BoardPoint to);
+/// The same along a line of points.
+Paths drag(const Path& shape, const std::vector<BoardPoint>& line);
 
 Paths unite(const Paths& shapes);
 /// All of many shapes, each with its own holes.
