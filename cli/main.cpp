@@ -15,6 +15,7 @@ int main(int argc, char** argv) {
     app.fallthrough();
     addBoardCommands(app, answer);
     addThermalCommands(app, answer);
+    addRailCommands(app, answer);
     addPlanCommands(app, answer);
     addCaseCommands(app, answer);
     addPracticeCommands(app, answer);

@@ -27,21 +27,16 @@ std::vector<int> ResistorNetwork::islands() const {
     return root;
 }
 
-Result<std::vector<double>> ResistorNetwork::solve(const std::vector<double>& amps, int reference) const {
-    USTOR_CHECK(static_cast<int>(amps.size()) == m_nodes, "one current a node");
+Result<GroundedNetwork> ResistorNetwork::grounded(int reference) const {
     const auto island = islands();
+    GroundedNetwork grounded;
+    grounded.m_reference = reference;
+    // Only the island of the reference carries current; everything else floats.
+    auto& row = grounded.m_row;
+    row.assign(m_nodes, -1);
     for (int node = 0; node < m_nodes; ++node)
-        if (amps[node] != 0 && island[node] != island[reference])
-            return Error{"a driven node has no path back to the reference", "node " + std::to_string(node),
-                         ""};
-
-    // Only the island of the reference carries current; everything else floats and is reported at zero.
-    std::vector<int> row(m_nodes, -1);
-    int rows = 0;
-    for (int node = 0; node < m_nodes; ++node)
-        if (node != reference && island[node] == island[reference]) row[node] = rows++;
-    std::vector<double> volts(m_nodes, 0.0);
-    if (rows == 0) return volts;
+        if (node != reference && island[node] == island[reference]) row[node] = grounded.m_rows++;
+    if (grounded.m_rows == 0) return grounded;
 
     std::vector<Eigen::Triplet<double>> entries;
     entries.reserve(m_edges.size() * 4);
@@ -54,17 +49,36 @@ Result<std::vector<double>> ResistorNetwork::solve(const std::vector<double>& am
             entries.emplace_back(b, a, -edge.siemens);
         }
     }
-    Eigen::SparseMatrix<double> laplacian(rows, rows);
+    Eigen::SparseMatrix<double> laplacian(grounded.m_rows, grounded.m_rows);
     laplacian.setFromTriplets(entries.begin(), entries.end());
-    Eigen::VectorXd drive(rows);
-    for (int node = 0; node < m_nodes; ++node)
-        if (row[node] >= 0) drive[row[node]] = amps[node];
-    const Eigen::SimplicialLDLT<Eigen::SparseMatrix<double>> solver(laplacian);
-    if (solver.info() != Eigen::Success) return Error{"the network cannot be solved (badly scaled)", "", ""};
-    const Eigen::VectorXd solution = solver.solve(drive);
-    for (int node = 0; node < m_nodes; ++node)
-        if (row[node] >= 0) volts[node] = solution[row[node]];
+    grounded.m_solver = std::make_shared<GroundedNetwork::Solver>(laplacian);
+    if (grounded.m_solver->info() != Eigen::Success)
+        return Error{"the network cannot be solved (badly scaled)", "", ""};
+    return grounded;
+}
+
+std::vector<double> GroundedNetwork::solve(const std::vector<double>& amps) const {
+    USTOR_CHECK(amps.size() == m_row.size(), "one current a node");
+    std::vector<double> volts(m_row.size(), 0.0);
+    if (m_rows == 0) return volts;
+    Eigen::VectorXd drive = Eigen::VectorXd::Zero(m_rows);
+    for (std::size_t node = 0; node < amps.size(); ++node)
+        if (m_row[node] >= 0) drive[m_row[node]] = amps[node];
+    const Eigen::VectorXd solution = m_solver->solve(drive);
+    for (std::size_t node = 0; node < volts.size(); ++node)
+        if (m_row[node] >= 0) volts[node] = solution[m_row[node]];
     return volts;
+}
+
+Result<std::vector<double>> ResistorNetwork::solve(const std::vector<double>& amps, int reference) const {
+    USTOR_CHECK(static_cast<int>(amps.size()) == m_nodes, "one current a node");
+    const auto made = grounded(reference);
+    if (!made) return made.error();
+    for (int node = 0; node < m_nodes; ++node)
+        if (amps[node] != 0 && !made.value().reaches(node))
+            return Error{"a driven node has no path back to the reference", "node " + std::to_string(node),
+                         ""};
+    return made.value().solve(amps);
 }
 
 Result<Ohms> ResistorNetwork::between(int a, int b) const {

@@ -9,6 +9,8 @@
 
 namespace ustor {
 
+class GroundedNetwork;
+
 /// A network of resistors, solved by nodal analysis: L v = i with L the weighted Laplacian and one node of
 /// each island held at zero volts. Nodes are numbered from 0.
 class ResistorNetwork {
@@ -24,6 +26,9 @@ class ResistorNetwork {
     /// otherwise. Error when a driven node has no path to the reference.
     Result<std::vector<double>> solve(const std::vector<double>& amps, int reference) const;
 
+    /// The island of the reference, factored once for many drives. Error when it is badly scaled.
+    Result<GroundedNetwork> grounded(int reference) const;
+
     /// Effective resistance (e_a - e_b)^T L^+ (e_a - e_b); error when a and b hang on different islands.
     Result<Ohms> between(int a, int b) const;
 
@@ -36,6 +41,23 @@ class ResistorNetwork {
 
     int m_nodes;
     std::vector<Edge> m_edges;
+};
+
+/// A network with one node held at zero volts, ready to be solved again and again.
+class GroundedNetwork {
+  public:
+    /// True when a current into the node finds its way back.
+    bool reaches(int node) const { return node == m_reference || m_row[node] >= 0; }
+    /// Node voltages in V for currents (A, into each node); nodes without a path to the reference stay at
+    /// zero, and must not be driven.
+    std::vector<double> solve(const std::vector<double>& amps) const;
+
+  private:
+    friend class ResistorNetwork;
+    using Solver = Eigen::SimplicialLDLT<Eigen::SparseMatrix<double>>;
+    int m_reference = 0, m_rows = 0;
+    std::vector<int> m_row; ///< of each node; -1 for the reference and other islands
+    std::shared_ptr<Solver> m_solver;
 };
 
 } // namespace ustor

@@ -1,3 +1,4 @@
+#include "rail/copper_network.h"
 #include "scenarios/test_scenarios.h"
 #include "session/bench_link.h"
 #include "store/case_folder.h"
@@ -51,6 +52,12 @@ void TestCli::exitCodes_data() {
     QTest::newRow("no such net") << (QStringList{"plan", "inject", "--rail", "NOPE"} + plotter()) << 2;
     QTest::newRow("ground") << (QStringList{"plan", "inject", "--rail", "GND"} + plotter()) << 2;
     QTest::newRow("plan") << (QStringList{"plan", "inject", "--rail", "+5V0"} + plotter()) << 0;
+    QTest::newRow("inject beside the board")
+        << (QStringList{"rail", "locate", "--rail", "+5V0", "--inject", "X9.9", "--amps", "1"} + plotter())
+        << 2;
+    QTest::newRow("no current") << (QStringList{"rail", "locate", "--rail", "+5V0", "--inject", "L1.2"} +
+                                    plotter())
+                                << 2;
     QTest::newRow("no case") << QStringList{"assess", "nowhere"} << 2;
 }
 
@@ -99,6 +106,49 @@ void TestCli::locatesInARecording() {
                        source["image_px"].toArray()[1].toDouble() - 20.6) < 0.3);
     for (const char* member : {"sigma_px", "power_mw", "snr", "in_path"})
         QVERIFY2(source.contains(member), member);
+}
+
+// Readings made with the same guess of the copper that the program makes of a board without any: they must
+// lead back.
+void TestCli::locatesAlongTheCopper() {
+    const QTemporaryDir folder;
+    const Board board = testing::demoBoard("chart-plotter");
+    const Stretch stretch = stretchOf(board, board.findNet("+5V0"));
+    const CopperNetwork copper = copperNetwork(board, stretch).value();
+    const PadRef inject = *board.findPad("L1.2"), hidden = *board.findPad("C76.1");
+    std::vector<double> amps(static_cast<std::size_t>(copper.network.nodes()), 0.0);
+    amps[static_cast<std::size_t>(copper.nodeOf(inject))] = 2;
+    amps[static_cast<std::size_t>(copper.nodeOf(hidden))] = -2;
+    const auto volts = copper.network.solve(amps, copper.nodeOf(hidden)).value();
+    const QStringList call = QStringList{"--json", "rail", "locate"} + plotter() +
+                             QStringList{"--rail", "+5V0", "--inject", "L1.2", "--amps", "2"};
+    QCOMPARE(cli(call).json()["read_next"].toString(), QString("L1.2"));
+
+    const QString csv = folder.filePath("along.csv");
+    QString rows = "place,mode,value,unit\n";
+    QString next = "L1.2";
+    for (int n = 0; n < 6; ++n) {
+        const PadRef at = *board.findPad(next.toStdString());
+        rows += QString("%1,volts,%2,V\n")
+                    .arg(next)
+                    .arg(0.05 + volts[static_cast<std::size_t>(copper.nodeOf(at))], 0, 'f', 6);
+        QFile file(csv);
+        QVERIFY(file.open(QIODevice::WriteOnly) && file.write(rows.toUtf8()) > 0);
+        file.close();
+        const auto said = cli(call + QStringList{"--readings", csv}).json();
+        next = said["read_next"].toString();
+        if (next.isEmpty()) break;
+    }
+    const Said said = cli(call + QStringList{"--readings", csv});
+    QCOMPARE(said.code, 0);
+    QVERIFY(said.json()["tells"].toBool());
+    QVERIFY(!said.json()["from_copper"].toBool());
+    // A guess of the copper cannot part neighbours; the branch behind the ferrite it must name.
+    const NetIndex branch = board.pad(hidden).net;
+    for (int i = 0; i < 3; ++i) {
+        const auto place = said.json()["candidates"].toArray()[i].toObject()["place"].toString();
+        QVERIFY2(board.touches(board.findPart(place.toStdString()), branch), qPrintable(place));
+    }
 }
 
 // The case is open in this process: a second writer is refused, and told.

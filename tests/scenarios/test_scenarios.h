@@ -29,6 +29,7 @@ class TestCli : public QObject {
     void exitCodes();
     void answersInJson();
     void locatesInARecording();
+    void locatesAlongTheCopper();
     void aCaseHasOneWriter();
     void readingsReportsAndPackedCases();
 };

@@ -24,3 +24,15 @@ class TestNetwork : public QObject {
     void reciprocity();
     void moreCopperNeverRaisesResistance();
 };
+
+class TestCopperNetwork : public QObject {
+    Q_OBJECT
+  private slots:
+    void strip();
+    void plateByImages();
+    void viaJoinsLayers();
+    void withoutCopperItIsSaid();
+    void millivoltsNameTheShort_data();
+    void millivoltsNameTheShort();
+    void aCoarseMeterSaysSo();
+};

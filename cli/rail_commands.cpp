@@ -1,0 +1,125 @@
+#include "board/board_files.h"
+#include "cli/commands.h"
+#include "diagnosis/readings_csv.h"
+#include "rail/millivolts.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fstream>
+#include <iterator>
+#include <memory>
+
+namespace ustor::cli {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+struct Options {
+    std::vector<std::string> files;
+    std::string rail, inject, readings;
+    double amps = 0, resolution_v = 0;
+};
+
+/// The last digit that any of the readings shows: what the meter resolves at least.
+double digitOf(const std::vector<MillivoltReading>& readings) {
+    constexpr double coarsest = 1e-2, finest = 1e-7;
+    for (double digit = coarsest; digit > finest; digit /= 10) {
+        const bool holds = std::all_of(readings.begin(), readings.end(), [&](const MillivoltReading& r) {
+            const double steps = r.volts / digit;
+            return std::fabs(steps - std::round(steps)) < 1e-3;
+        });
+        if (holds) return digit;
+    }
+    return finest;
+}
+
+Result<std::vector<MillivoltReading>> readingsFrom(const std::string& file, const Board& board,
+                                                   Answer& answer) {
+    std::vector<MillivoltReading> readings;
+    if (file.empty()) return readings;
+    std::ifstream stream(file, std::ios::binary);
+    if (!stream) return Error{"no such file", file, ""};
+    const std::string text((std::istreambuf_iterator<char>(stream)), {});
+    const auto list = readReadings(text, file);
+    if (!list) return list.error();
+    for (const auto& warning : list.value().warnings)
+        answer.line("warning: " + warning);
+    for (const ReadingTaken& taken : list.value().readings) {
+        if (taken.reading.mode != MeterMode::Volts || taken.reading.state != ReadingState::Value) continue;
+        const auto pad = board.findPad(taken.place);
+        if (!pad) return Error{"no such place on the board", taken.place, ""};
+        readings.push_back({*pad, taken.reading.value});
+    }
+    if (readings.empty()) return Error{"no reading in volts", file, ""};
+    return readings;
+}
+
+void locate(const Options& options, Answer& answer) {
+    const auto read = readBoardFiles({options.files.begin(), options.files.end()});
+    if (!read) return answer.wrong(read.error());
+    const Board& board = read.value();
+    const NetIndex net = board.findNet(options.rail);
+    if (net < 0) return answer.wrong({"no such net", options.rail, ""});
+    if (board.nets[net].ground) return answer.wrong({"is ground: no rail to look along", options.rail, ""});
+    const auto inject = board.findPad(options.inject);
+    if (!inject) return answer.wrong({"no such place on the board", options.inject, ""});
+    const auto readings = readingsFrom(options.readings, board, answer);
+    if (!readings) return answer.wrong(readings.error());
+
+    const Stretch stretch = stretchOf(board, net);
+    const auto copper = copperNetwork(board, stretch);
+    if (!copper) return answer.wrong(copper.error());
+    MillivoltSetup setup;
+    setup.inject = *inject;
+    setup.current = Amps(options.amps);
+    if (options.resolution_v > 0)
+        setup.resolution = Volts(options.resolution_v);
+    else if (!readings.value().empty())
+        setup.resolution = Volts(digitOf(readings.value()));
+    const auto locator = MillivoltLocator::create(board, stretch, copper.value(), setup);
+    if (!locator) return answer.wrong(locator.error());
+    const auto found = locator.value().locate(readings.value());
+    if (!found) return answer.wrong(found.error());
+
+    Json& j = answer.data;
+    j = {{"tells", found.value().tells}};
+    j["candidates"] = Json::array();
+    for (const PlaceOdds& candidate : found.value().candidates) {
+        const std::string& place = board.parts[candidate.part].designator;
+        j["candidates"].push_back({{"place", place}, {"odds", candidate.odds}});
+        constexpr double shown = 0.005;
+        if (candidate.odds >= shown) answer.line(place + " " + fixed(100 * candidate.odds, 1) + " %");
+    }
+    j["read_next"] = found.value().readNext ? Json(board.placeOf(*found.value().readNext)) : Json();
+    j["gain_bits"] = found.value().gain_bits;
+    j["from_copper"] = copper.value().fromCopper;
+    j["notes"] = found.value().notes;
+    if (found.value().readNext) answer.line("read next: " + board.placeOf(*found.value().readNext));
+    for (const auto& note : found.value().notes)
+        answer.line(note);
+    if (!found.value().tells) answer.code = No;
+}
+
+} // namespace
+
+void addRailCommands(CLI::App& app, Answer& answer) {
+    auto options = std::make_shared<Options>();
+    CLI::App* rail = app.add_subcommand("rail", "Rails")->require_subcommand(1);
+    CLI::App* located = rail->add_subcommand(
+        "locate", "Where the short sits, from volts along the copper against one fixed point of ground");
+    located->add_option("board", options->files, "Board files; several make one board")->required();
+    located->add_option("--rail", options->rail, "The net that is short")->required();
+    located->add_option("--inject", options->inject, "Place where the current enters, such as L1.2")
+        ->required();
+    located->add_option("--amps", options->amps, "The current that flows")
+        ->required()
+        ->check(CLI::PositiveNumber);
+    located->add_option("--readings", options->readings, "CSV place,mode,value,unit; mode volts");
+    located
+        ->add_option("--resolution", options->resolution_v,
+                     "One digit of the meter in volts; else the readings' last")
+        ->check(CLI::PositiveNumber);
+    located->callback([options, &answer] { locate(*options, answer); });
+}
+
+} // namespace ustor::cli

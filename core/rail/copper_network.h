@@ -1,0 +1,40 @@
+#pragma once
+
+#include "rail/network.h"
+#include "rail/stretch.h"
+
+#include <map>
+#include <string>
+#include <vector>
+
+namespace ustor {
+
+/// The copper of a stretch as a network of resistors, with a node for each of its pads.
+struct CopperNetwork {
+    ResistorNetwork network{0};
+    std::map<std::pair<PartIndex, int>, int> nodes; ///< of pads, by part and pad
+    bool fromCopper = false; ///< else only from where the pads lie: good for an order, not for figures
+    double cell_mm = 0;      ///< side of a square of copper; 0 without copper
+    int cells = 0;
+    std::vector<std::string> notes; ///< what could not be told, for people
+
+    /// Node of a pad; -1 when the network does not hold it.
+    int nodeOf(PadRef pad) const;
+};
+
+struct CopperNetworkSettings {
+    int mostCells = 120000;
+    double plating_mm =
+        0.02; ///< copper in plated holes (IPC-6012 class 2 asks for 20 um on average, from memory)
+    Ohms link = Ohms(0.01); ///< of a fuse, ferrite, inductor or sense resistor
+    Celsius temperature = Celsius(25);
+};
+
+/// Cuts the copper of each layer into square cells, four neighbours joined by the sheet resistance rho / t of
+/// the layer, and joins layers through plated holes (barrel of the plating between two layers). Cells are
+/// made as fine as `mostCells` allows, 0.05 to 0.5 mm. Where a net of the stretch has no copper, its pads are
+/// joined to their nearest neighbours as if by a trace three millimetres wide, and `fromCopper` is false.
+Result<CopperNetwork> copperNetwork(const Board& board, const Stretch& stretch,
+                                    const CopperNetworkSettings& settings = {});
+
+} // namespace ustor
