@@ -1,7 +1,7 @@
 #include "board/ipcd356_reader.h"
 
 #include "base/number_text.h"
-#include "board/nominal_voltage.h"
+#include "board/board_builder.h"
 
 #include <cmath>
 #include <map>
@@ -89,11 +89,8 @@ class Reader {
 
     NetIndex netFor(std::string_view text) {
         std::string name(trimmed(text));
-        if (name.empty() || name == "N/C") return -1;
         if (const auto known = m_longNames.find(name); known != m_longNames.end()) name = known->second;
-        const auto [place, fresh] = m_nets.emplace(name, static_cast<NetIndex>(m_board.nets.size()));
-        if (fresh) m_board.nets.push_back({name, isGroundName(name), nominalFromName(name), false});
-        return place->second;
+        return m_names.net(name);
     }
 
     /// A number in given columns, scaled to millimetres; blanks are zero.
@@ -128,16 +125,7 @@ class Reader {
             m_board.vias.push_back({pad.at, pad.net, pad.hole_mm});
             return;
         }
-        partFor(designator).pads.push_back(pad);
-    }
-
-    Part& partFor(const std::string& designator) {
-        const auto [place, fresh] = m_parts.emplace(designator, m_board.parts.size());
-        if (fresh) {
-            m_board.parts.emplace_back();
-            m_board.parts.back().designator = designator;
-        }
-        return m_board.parts[place->second];
+        m_names.partNamed(designator).pads.push_back(pad);
     }
 
     /// "BOARD_EDGE X+001000Y+000000 X...": each coordinate that is left out repeats the one before.
@@ -170,17 +158,12 @@ class Reader {
         flush();
     }
 
-    void warn(std::string what) {
-        constexpr std::size_t enough = 200;
-        if (m_board.warnings.size() < enough)
-            m_board.warnings.push_back({std::string(m_file) + ":" + std::to_string(m_line), std::move(what)});
-    }
+    void warn(std::string what) { m_names.warn(m_file, m_line, std::move(what)); }
 
     std::string_view m_text, m_file;
     Board m_board;
     std::map<std::string, std::string> m_longNames;
-    std::map<std::string, NetIndex> m_nets;
-    std::map<std::string, std::size_t> m_parts;
+    BoardBuilder m_names{m_board};
     double m_unit_mm = 0.00254; // 0.0001 inch, the standard's default
     int m_line = 0, m_records = 0;
     bool m_ended = false;

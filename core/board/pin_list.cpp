@@ -2,8 +2,8 @@
 
 #include "base/csv.h"
 #include "base/number_text.h"
+#include "board/board_builder.h"
 #include "board/list_words.h"
-#include "board/nominal_voltage.h"
 
 #include <cmath>
 #include <map>
@@ -85,8 +85,8 @@ class Reader {
             pad.side = *known;
         else
             warn(row, "side '" + side + "' not known: taken as top");
-        pad.net = netFor(cell(row, Column::Net));
-        partFor(designator).pads.push_back(pad);
+        pad.net = m_names.net(cell(row, Column::Net));
+        m_names.partNamed(designator).pads.push_back(pad);
         ++m_rows;
     }
 
@@ -100,33 +100,13 @@ class Reader {
                    ? std::string()
                    : row.cells[found->second];
     }
-    NetIndex netFor(const std::string& name) {
-        if (name.empty()) return -1;
-        const auto [place, fresh] = m_nets.emplace(name, static_cast<NetIndex>(m_board.nets.size()));
-        if (fresh) m_board.nets.push_back({name, isGroundName(name), nominalFromName(name), false});
-        return place->second;
-    }
-    Part& partFor(const std::string& designator) {
-        const auto [place, fresh] = m_parts.emplace(designator, m_board.parts.size());
-        if (fresh) {
-            m_board.parts.emplace_back();
-            m_board.parts.back().designator = designator;
-        }
-        return m_board.parts[place->second];
-    }
-    void warn(const CsvRow& row, std::string what) {
-        constexpr std::size_t enough = 200;
-        if (m_board.warnings.size() < enough)
-            m_board.warnings.push_back(
-                {std::string(m_file) + ":" + std::to_string(row.line), std::move(what)});
-    }
+    void warn(const CsvRow& row, std::string what) { m_names.warn(m_file, row.line, std::move(what)); }
 
     std::string_view m_file;
     Header m_header;
     bool m_commaIsPoint;
     Board m_board;
-    std::map<std::string, NetIndex> m_nets;
-    std::map<std::string, std::size_t> m_parts;
+    BoardBuilder m_names{m_board};
     int m_rows = 0;
 };
 

@@ -1,6 +1,6 @@
 #include "board/gerber/copper_nets.h"
 
-#include "board/nominal_voltage.h"
+#include "board/board_builder.h"
 
 #include <algorithm>
 #include <cmath>
@@ -110,28 +110,22 @@ NetIndex most(const std::map<NetIndex, int>& votes) {
 }
 
 /// Where nobody names a net: each copper with two pads or holes and more becomes one.
-void inventNets(Board& board, Sheets& sheets, const std::map<int, int>& touches, Votes& votes) {
+void inventNets(BoardBuilder& names, Sheets& sheets, const std::map<int, int>& touches, Votes& votes) {
     int number = 0;
     for (std::size_t i = 0; i < sheets.all().size(); ++i) {
         const int root = sheets.root(static_cast<int>(i));
         const auto found = touches.find(root);
         constexpr int fewest = 2;
         if (found == touches.end() || found->second < fewest || votes.contains(root)) continue;
-        votes[root][netNamed(board, "copper " + std::to_string(++number))] = 1;
+        votes[root][names.net("copper " + std::to_string(++number))] = 1;
     }
 }
 
 } // namespace
 
-NetIndex netNamed(Board& board, const std::string& name) {
-    if (name.empty() || name == "N/C") return -1;
-    if (const NetIndex known = board.findNet(name); known >= 0) return known;
-    board.nets.push_back({name, isGroundName(name), nominalFromName(name), false});
-    return static_cast<NetIndex>(board.nets.size()) - 1;
-}
-
 void nameNets(Board& board, std::vector<PlatedHole>& holes, const std::vector<NetMark>& marks) {
     Sheets sheets(board);
+    BoardBuilder names(board);
     std::vector<int> held; // one piece that each hole touches
     for (const PlatedHole& hole : holes) {
         int before = -1;
@@ -158,7 +152,7 @@ void nameNets(Board& board, std::vector<PlatedHole>& holes, const std::vector<Ne
     std::map<int, int> touches;
     for (const NetMark& mark : marks)
         if (const int piece = sheets.at(mark.layer, mark.at); piece >= 0)
-            if (const NetIndex net = netNamed(board, mark.net); net >= 0) ++byMarks[sheets.root(piece)][net];
+            if (const NetIndex net = names.net(mark.net); net >= 0) ++byMarks[sheets.root(piece)][net];
     forPads(board, [&](const Part&, const Pad& pad, int layer) {
         const int piece = sheets.around(layer, pad.at, pad.hole_mm);
         if (piece < 0) return;
@@ -170,16 +164,16 @@ void nameNets(Board& board, std::vector<PlatedHole>& holes, const std::vector<Ne
     Votes votes = byPads;
     for (const auto& [root, counted] : byMarks)
         votes[root] = counted;
-    if (board.nets.empty()) inventNets(board, sheets, touches, votes);
+    if (board.nets.empty()) inventNets(names, sheets, touches, votes);
 
     for (const auto& [root, counted] : votes)
         if (counted.size() > 1) {
             const Sheet& sheet = sheets.all()[root];
-            std::string names;
+            std::string joined;
             for (const auto& [net, count] : counted)
-                names += (names.empty() ? "" : ", ") + board.nets[net].name;
+                joined += (joined.empty() ? "" : ", ") + board.nets[net].name;
             board.warnings.push_back({board.copper[sheet.layer].name, "one piece of copper joins the nets " +
-                                                                          names + ": taken as " +
+                                                                          joined + ": taken as " +
                                                                           board.nets[most(counted)].name});
         }
     for (std::size_t i = 0; i < sheets.all().size(); ++i) {

@@ -22,9 +22,6 @@ struct NetMark {
     std::string net;
 };
 
-/// The net of that name, added to the board where it is not known yet; -1 for an empty name.
-NetIndex netNamed(Board& board, const std::string& name);
-
 /// Gives the copper of a board its nets: what hangs together through plated holes takes the net that most
 /// marks, else most pads on it have.
 void nameNets(Board& board, std::vector<PlatedHole>& holes, const std::vector<NetMark>& marks);

@@ -1,8 +1,8 @@
 #include "board/gerber/fabrication.h"
 
+#include "board/board_builder.h"
 #include "board/gerber/copper_nets.h"
 #include "board/gerber/shift_match.h"
-#include "board/nominal_voltage.h"
 
 #include <algorithm>
 #include <cmath>
@@ -251,14 +251,9 @@ class Joiner {
 
     void addPadsFromAttributes() {
         if (m_padsKnown || m_markedPads.empty()) return;
+        BoardBuilder names(m_board);
         for (const MarkedPad& marked : m_markedPads) {
-            PartIndex part = m_board.findPart(marked.part);
-            if (part < 0) {
-                part = static_cast<PartIndex>(m_board.parts.size());
-                m_board.parts.emplace_back();
-                m_board.parts.back().designator = marked.part;
-            }
-            auto& pads = m_board.parts[part].pads;
+            auto& pads = names.partNamed(marked.part).pads;
             // A through pad is flashed on every layer.
             const auto same = std::find_if(pads.begin(), pads.end(), [&](const Pad& pad) {
                 constexpr double near_mm = 0.01;
@@ -271,7 +266,7 @@ class Joiner {
             Pad pad = marked.pad;
             pad.pin = marked.pin;
             pad.at = marked.at;
-            pad.net = netNamed(m_board, marked.net);
+            pad.net = names.net(marked.net);
             pads.push_back(pad);
         }
         for (Part& part : m_board.parts)
