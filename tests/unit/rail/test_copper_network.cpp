@@ -156,9 +156,11 @@ Sheet slottedPlane(Random& random) {
     for (int i = 0; i < 12; ++i)
         sheet.board.vias.push_back({{21 + 2.0 * i, 11 + 1.5 * i}, 0, 0.3});
     sheet.part("J1", {2, 2}, Side::Top, PartClass::Connector);
-    for (int i = 0; i < 16; ++i)
+    for (int i = 0; i < 16; ++i) {
+        const int column = i % 4, row = i / 4;
         sheet.part("C" + std::to_string(i + 1),
-                   {4 + 14.0 * (i % 4) + random.uniform(0, 8), 3 + 9.5 * (i / 4) + random.uniform(0, 6)});
+                   {4 + 14.0 * column + random.uniform(0, 8), 3 + 9.5 * row + random.uniform(0, 6)});
+    }
     return sheet;
 }
 
