@@ -60,7 +60,8 @@ bool WindowWalk::pressNext() {
     const auto moved = [&] {
         return bench.session()->facts().size() > before || bench.heat().asking() || bench.injecting();
     };
-    // The first press may meet a caution, the second does the move; a third is for a bench that did not answer.
+    // The first press may meet a caution, the second does the move; a third is for a bench that did not
+    // answer.
     for (int press = 0; press < 3 && !moved(); ++press) {
         const bool caution = bench.next().cautionShown();
         // Through the event loop, as a key comes.
