@@ -27,6 +27,11 @@ PartIndex BoardBuilder::part(const std::string& designator) {
     return place->second;
 }
 
+PartIndex BoardBuilder::known(const std::string& designator) const {
+    const auto found = m_parts.find(designator);
+    return found == m_parts.end() ? -1 : found->second;
+}
+
 void BoardBuilder::warn(std::string_view file, int line, std::string what) {
     constexpr std::size_t enough = 200;
     if (m_board.warnings.size() < enough)

@@ -5,6 +5,7 @@
 #include "board/board_json.h"
 #include "board/centroid_reader.h"
 #include "board/gerber/fabrication.h"
+#include "board/ipc2581_reader.h"
 #include "board/ipcd356_reader.h"
 #include "board/ipcd356_writer.h"
 #include "board/pin_list.h"
@@ -15,12 +16,13 @@
 namespace ustor {
 namespace {
 
-enum class Kind { Json, Netlist, PinList, Centroids, Gerber, Drill };
+enum class Kind { Json, Xml, Netlist, PinList, Centroids, Gerber, Drill };
 
 /// Files lie about their kind by their name more often than by their first lines.
 Kind kindOf(std::string_view text) {
     const std::string_view start = trimmed(text.substr(0, 4096));
     if (start.starts_with('{')) return Kind::Json;
+    if (looksLikeIpc2581(text)) return Kind::Xml;
     if (gerber::looksLikeDrill(text)) return Kind::Drill;
     if (gerber::looksLikeGerber(text)) return Kind::Gerber;
     std::string_view rest = text.substr(0, 65536);
@@ -56,6 +58,7 @@ Outcome addFabrication(gerber::Fabrication& fabrication, Kind kind, std::string_
 
 Result<Board> boardFrom(Kind kind, std::string_view text, const std::string& name) {
     if (kind == Kind::Json) return boardFromJson(text, name);
+    if (kind == Kind::Xml) return readIpc2581(text, name);
     return kind == Kind::PinList ? readPinList(text, name) : readIpcD356(text, name);
 }
 

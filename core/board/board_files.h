@@ -8,7 +8,7 @@
 
 namespace ustor {
 
-/// Reads one or several files (IPC-D-356A netlist, pin list, centroid lists, Gerber layers, drills,
+/// Reads one or several files (IPC-2581, IPC-D-356A netlist, pin list, centroid lists, Gerber layers, drills,
 /// board.json), told by their content, into one board. The first file that cannot be read at all is the
 /// error; what is doubtful becomes a warning of the board.
 Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files);

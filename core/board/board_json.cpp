@@ -1,5 +1,7 @@
 #include "board/board_json.h"
 
+#include "base/json_number.h"
+
 #include <cmath>
 #include <nlohmann/json.hpp>
 
@@ -75,7 +77,13 @@ class Loader {
     Board load(const Json& j) {
         board.name = j.value("name", std::string());
         board.thickness_mm = j.value("thickness_mm", 1.6);
-        board.copperLayers = j.value("copper_layers", 0);
+        if (j.contains("copper_layers")) {
+            constexpr long most = 1000;
+            const auto layers = wholeNumber(j["copper_layers"]);
+            if (!layers || *layers < 0 || *layers > most)
+                throw BadMember{"copper_layers is no count of layers"};
+            board.copperLayers = static_cast<int>(*layers);
+        }
         if (j.contains("outline_mm"))
             for (const Json& p : j["outline_mm"])
                 board.outline.push_back(pointFrom(p));

@@ -1,7 +1,9 @@
 #include "board/copper.h"
 
+#include "board/plane/copper_pieces.h"
+
 #include <cmath>
-#include <numeric>
+#include <iterator>
 
 namespace ustor {
 namespace {
@@ -34,8 +36,37 @@ double area_mm2(const CopperPiece& piece) {
 }
 
 double area_mm2(const CopperLayer& layer) {
-    return std::accumulate(layer.pieces.begin(), layer.pieces.end(), 0.0,
-                           [](double sum, const CopperPiece& piece) { return sum + area_mm2(piece); });
+    plane::Paths all;
+    for (const CopperPiece& piece : layer.pieces) {
+        const auto paths = plane::pathsOf(piece);
+        all.insert(all.end(), paths.begin(), paths.end());
+    }
+    return plane::area_mm2(plane::unite(all));
+}
+
+CopperLayer united(const CopperLayer& layer, const std::vector<int>& nets) {
+    CopperLayer one{layer.name, layer.thickness_mm, {}};
+    for (const int net : nets) {
+        std::vector<plane::Paths> drawn;
+        for (const CopperPiece& piece : layer.pieces)
+            if (piece.net == net) drawn.push_back(plane::pathsOf(piece));
+        std::vector<const plane::Paths*> all;
+        for (const auto& paths : drawn)
+            all.push_back(&paths);
+        auto pieces = plane::unitedPieces(plane::unite(all), net);
+        std::move(pieces.begin(), pieces.end(), std::back_inserter(one.pieces));
+    }
+    return one;
+}
+
+CopperLayer without(const CopperLayer& layer, const CopperPiece& taken) {
+    CopperLayer left{layer.name, layer.thickness_mm, {}};
+    const auto hole = plane::pathsOf(taken);
+    for (const CopperPiece& piece : layer.pieces) {
+        auto pieces = plane::unitedPieces(plane::subtract(plane::pathsOf(piece), hole), piece.net);
+        std::move(pieces.begin(), pieces.end(), std::back_inserter(left.pieces));
+    }
+    return left;
 }
 
 bool contains(const CopperPiece& piece, BoardPoint point) {

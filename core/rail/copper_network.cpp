@@ -28,6 +28,8 @@ class Builder {
                 m_pads.push_back(pad);
         if (m_pads.empty()) return Error{"the rail has no pads", nameOf(m_board, m_stretch), ""};
         double copper_mm2 = 0;
+        for (const CopperLayer& layer : m_board.copper)
+            m_copper.push_back(united(layer, m_stretch.nets));
         for (const NetIndex net : m_stretch.nets) {
             const double here = areaOf(net);
             (here > 0 ? m_drawn : m_bare).push_back(net);
@@ -35,7 +37,12 @@ class Builder {
         }
         int nodes = 0;
         if (!m_drawn.empty()) {
-            cutCells(copper_mm2);
+            const BoardBox box = boxOfCopper();
+            constexpr double largest_mm = 2000;
+            if (std::max(box.width_mm(), box.height_mm()) > largest_mm)
+                return Error{"its copper spans more than two metres: the board's file is broken",
+                             nameOf(m_board, m_stretch), "nothing was computed"};
+            cutCells(box, copper_mm2);
             for (const CopperCells& layer : m_layers)
                 nodes += layer.count();
             m_out.cells = nodes;
@@ -58,26 +65,29 @@ class Builder {
   private:
     double areaOf(NetIndex net) const {
         double sum = 0;
-        for (const CopperLayer& layer : m_board.copper)
+        for (const CopperLayer& layer : m_copper)
             for (const CopperPiece& piece : layer.pieces)
                 if (piece.net == net) sum += area_mm2(piece);
         return sum;
     }
 
-    void cutCells(double copper_mm2) {
-        constexpr double finest_mm = 0.05, coarsest_mm = 0.5;
-        m_out.cell_mm = std::clamp(std::sqrt(copper_mm2 / m_settings.mostCells), finest_mm, coarsest_mm);
+    BoardBox boxOfCopper() const {
         constexpr double huge = std::numeric_limits<double>::max();
         BoardBox box{{huge, huge}, {-huge, -huge}};
-        for (const CopperLayer& layer : m_board.copper)
+        for (const CopperLayer& layer : m_copper)
             for (const CopperPiece& piece : layer.pieces)
-                if (std::find(m_drawn.begin(), m_drawn.end(), piece.net) != m_drawn.end())
-                    for (const BoardPoint p : piece.outline) {
-                        box.low = {std::min(box.low.x_mm, p.x_mm), std::min(box.low.y_mm, p.y_mm)};
-                        box.high = {std::max(box.high.x_mm, p.x_mm), std::max(box.high.y_mm, p.y_mm)};
-                    }
+                for (const BoardPoint p : piece.outline) {
+                    box.low = {std::min(box.low.x_mm, p.x_mm), std::min(box.low.y_mm, p.y_mm)};
+                    box.high = {std::max(box.high.x_mm, p.x_mm), std::max(box.high.y_mm, p.y_mm)};
+                }
+        return box;
+    }
+
+    void cutCells(const BoardBox& box, double copper_mm2) {
+        constexpr double finest_mm = 0.05, coarsest_mm = 0.5;
+        m_out.cell_mm = std::clamp(std::sqrt(copper_mm2 / m_settings.mostCells), finest_mm, coarsest_mm);
         int first = 0;
-        for (const CopperLayer& layer : m_board.copper) {
+        for (const CopperLayer& layer : m_copper) {
             m_layers.emplace_back(layer, m_drawn, box, m_out.cell_mm, first);
             first += m_layers.back().count();
         }
@@ -208,6 +218,7 @@ class Builder {
     const CopperNetworkSettings& m_settings;
     std::vector<PadRef> m_pads;
     std::vector<NetIndex> m_drawn, m_bare; ///< nets with copper and without
+    std::vector<CopperLayer> m_copper;     ///< of the stretch, pieces that touch made one
     std::vector<CopperCells> m_layers;
     CopperNetwork m_out;
 };

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "board/gerber/plane_shapes.h"
+#include "board/plane/plane_shapes.h"
 
 #include <map>
 #include <optional>
@@ -8,6 +8,8 @@
 #include <string_view>
 
 namespace ustor::gerber {
+
+using namespace plane;
 
 /// What the pen of a Gerber file looks like, about the origin.
 struct Aperture {

@@ -29,6 +29,7 @@ BoardBox boundsOf(const CopperPiece& piece) {
 class Sheets {
   public:
     explicit Sheets(const Board& board) : m_board(board) {
+        chooseCell();
         for (int layer = 0; layer < static_cast<int>(board.copper.size()); ++layer)
             for (int piece = 0; piece < static_cast<int>(board.copper[layer].pieces.size()); ++piece)
                 add({layer, piece, boundsOf(board.copper[layer].pieces[piece])});
@@ -67,10 +68,19 @@ class Sheets {
     const std::vector<Sheet>& all() const { return m_sheets; }
 
   private:
-    static constexpr double cell_mm = 2;
     using Cell = std::tuple<int, long, long>;
-    static Cell cellOf(int layer, BoardPoint p) {
-        return {layer, std::lround(std::floor(p.x_mm / cell_mm)), std::lround(std::floor(p.y_mm / cell_mm))};
+    Cell cellOf(int layer, BoardPoint p) const {
+        return {layer, std::lround(std::floor(p.x_mm / m_cell_mm)),
+                std::lround(std::floor(p.y_mm / m_cell_mm))};
+    }
+    /// A broken file may place copper kilometres away: no piece covers more than some thousand cells.
+    void chooseCell() {
+        constexpr double most = 64;
+        for (const CopperLayer& layer : m_board.copper)
+            for (const CopperPiece& piece : layer.pieces) {
+                const BoardBox box = boundsOf(piece);
+                m_cell_mm = std::max(m_cell_mm, std::max(box.width_mm(), box.height_mm()) / most);
+            }
     }
     void add(const Sheet& sheet) {
         const auto [layer, x0, y0] = cellOf(sheet.layer, sheet.box.low);
@@ -82,6 +92,7 @@ class Sheets {
     }
 
     const Board& m_board;
+    double m_cell_mm = 2;
     std::vector<Sheet> m_sheets;
     std::map<Cell, std::vector<int>> m_grid;
     std::vector<int> m_parent;

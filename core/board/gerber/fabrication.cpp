@@ -3,41 +3,13 @@
 #include "board/board_builder.h"
 #include "board/gerber/copper_nets.h"
 #include "board/gerber/shift_match.h"
+#include "board/plane/copper_pieces.h"
 
 #include <algorithm>
 #include <cmath>
 
 namespace ustor::gerber {
 namespace {
-
-/// Pieces of a shape, each with its holes; holes inside holes are pieces of their own again.
-void collectPieces(const ClipperLib::PolyNode& node, std::vector<CopperPiece>& pieces) {
-    const auto points = [](const Path& path) {
-        std::vector<BoardPoint> out;
-        for (const IntPoint p : path)
-            out.push_back(millimetres(p));
-        return out;
-    };
-    for (const ClipperLib::PolyNode* outer : node.Childs) {
-        CopperPiece piece;
-        piece.outline = points(outer->Contour);
-        for (const ClipperLib::PolyNode* hole : outer->Childs) {
-            piece.holes.push_back(points(hole->Contour));
-            collectPieces(*hole, pieces);
-        }
-        pieces.push_back(std::move(piece));
-    }
-}
-
-std::vector<CopperPiece> piecesOf(const Paths& shapes) {
-    ClipperLib::Clipper clipper;
-    clipper.AddPaths(shapes, ClipperLib::ptSubject, true);
-    ClipperLib::PolyTree tree;
-    clipper.Execute(ClipperLib::ctUnion, tree, ClipperLib::pftNonZero);
-    std::vector<CopperPiece> pieces;
-    collectPieces(tree, pieces);
-    return pieces;
-}
 
 Paths moved(const Paths& shapes, BoardPoint by) {
     Placing placing;
@@ -162,7 +134,7 @@ class Joiner {
             warn(layer.name,
                  "a negative picture: its copper cannot be told without the board's edge and is left out");
         else
-            copper.pieces = piecesOf(moved(layer.file.picture(), shift));
+            copper.pieces = unitedPieces(moved(layer.file.picture(), shift));
         const int index = static_cast<int>(m_board.copper.size());
         for (const GraphicObject& object : layer.file.objects) {
             if (!object.dark || object.net.empty() || object.shape.empty() || object.shape.front().empty())

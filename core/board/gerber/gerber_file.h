@@ -2,7 +2,7 @@
 
 #include "base/result.h"
 #include "board/board.h"
-#include "board/gerber/plane_shapes.h"
+#include "board/plane/plane_shapes.h"
 
 #include <map>
 #include <string>
@@ -10,6 +10,8 @@
 #include <vector>
 
 namespace ustor::gerber {
+
+using namespace plane;
 
 /// One thing that a file draws: a flash, a stroke or a filled region.
 struct GraphicObject {

@@ -10,6 +10,7 @@ int main(int argc, char** argv) {
         .add<TestGerber>()
         .add<TestDrills>()
         .add<TestFabrication>()
+        .add<TestIpc2581>()
         .add<TestBoardJson>()
         .add<TestGuesses>()
         .run(argc, argv);

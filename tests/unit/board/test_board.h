@@ -36,6 +36,17 @@ class TestLists : public QObject {
     void whatANetlistCannotHoldIsTold();
 };
 
+class TestIpc2581 : public QObject {
+    Q_OBJECT
+  private slots:
+    void shapesCoverWhatTheyShould_data();
+    void shapesCoverWhatTheyShould();
+    void shapesByReferenceAndPolarity();
+    void boardsComeBack_data();
+    void boardsComeBack();
+    void brokenFilesAreToldByLine();
+};
+
 class TestBoardJson : public QObject {
     Q_OBJECT
   private slots:

@@ -6,7 +6,7 @@
 #include <span>
 #include <vector>
 
-namespace ustor::gerber {
+namespace ustor::plane {
 
 /// Shapes in a plane as sets of closed paths, in whole nanometres, filled by the non-zero rule: outlines run
 /// anticlockwise, holes clockwise.
@@ -53,4 +53,4 @@ struct Placing {
     Paths apply(const Paths& shapes) const;
 };
 
-} // namespace ustor::gerber
+} // namespace ustor::plane

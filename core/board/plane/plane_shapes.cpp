@@ -1,10 +1,10 @@
-#include "board/gerber/plane_shapes.h"
+#include "board/plane/plane_shapes.h"
 
 #include <algorithm>
 #include <cmath>
 #include <numbers>
 
-namespace ustor::gerber {
+namespace ustor::plane {
 namespace {
 
 constexpr double radians(double degrees) {
@@ -198,4 +198,4 @@ Paths Placing::apply(const Paths& shapes) const {
     return placed;
 }
 
-} // namespace ustor::gerber
+} // namespace ustor::plane

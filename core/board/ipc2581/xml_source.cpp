@@ -1,0 +1,68 @@
+#include "board/ipc2581/xml_source.h"
+
+#include "base/number_text.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ustor::ipc2581 {
+
+Result<XmlSource> XmlSource::parse(std::string_view text, std::string_view fileName) {
+    XmlSource source;
+    source.m_file = std::string(fileName);
+    source.m_lineStarts.push_back(0);
+    for (std::size_t i = text.find('\n'); i != std::string_view::npos; i = text.find('\n', i + 1))
+        source.m_lineStarts.push_back(static_cast<std::ptrdiff_t>(i) + 1);
+    source.m_document = std::make_unique<pugi::xml_document>();
+    const auto parsed = source.m_document->load_buffer(text.data(), text.size());
+    const std::string where = source.m_file + ":" + std::to_string(source.lineOf(parsed.offset));
+    const std::string_view root = source.root().name();
+    if (root != "IPC-2581")
+        return Error{parsed ? "the root element is not IPC-2581"
+                            : std::string("not well-formed XML: ") + parsed.description(),
+                     where, "nothing was read"};
+    if (!parsed)
+        source.m_warnings.push_back({where, std::string("the XML ends here: ") + parsed.description() +
+                                                "; what stands before is kept"});
+    return source;
+}
+
+int XmlSource::lineOf(std::ptrdiff_t offset) const {
+    const auto after = std::upper_bound(m_lineStarts.begin(), m_lineStarts.end(), offset);
+    return static_cast<int>(after - m_lineStarts.begin());
+}
+
+void XmlSource::warn(pugi::xml_node where, std::string what) {
+    constexpr std::size_t enough = 200;
+    if (m_warnings.size() < enough)
+        m_warnings.push_back({m_file + ":" + std::to_string(lineOf(where.offset_debug())), std::move(what)});
+}
+
+double XmlSource::number(pugi::xml_node node, const char* attribute, double otherwise) {
+    const pugi::xml_attribute found = node.attribute(attribute);
+    if (!found) return otherwise;
+    const auto value = numberFromText(found.value());
+    // A kilometre in any unit is a broken file.
+    constexpr double most = 1e9;
+    if (value && std::fabs(*value) <= most) return *value;
+    warn(node, std::string(attribute) + " of " + node.name() + " is not a number that can be: '" +
+                   std::string(found.value()).substr(0, 40) + "'");
+    return otherwise;
+}
+
+BoardPoint XmlSource::point(pugi::xml_node node, const char* x, const char* y, double unit_mm) {
+    constexpr double most_mm = 5000;
+    const BoardPoint at{number(node, x) * unit_mm, number(node, y) * unit_mm};
+    if (std::fabs(at.x_mm) <= most_mm && std::fabs(at.y_mm) <= most_mm) return at;
+    warn(node, std::string(node.name()) + " lies beyond five metres: taken as the origin");
+    return {};
+}
+
+std::optional<double> unitFromWord(std::string_view word) {
+    if (word == "MILLIMETER") return 1.0;
+    if (word == "MICRON") return 0.001;
+    if (word == "INCH") return 25.4;
+    return std::nullopt;
+}
+
+} // namespace ustor::ipc2581
