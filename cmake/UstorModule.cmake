@@ -3,13 +3,21 @@
 # target that does not list `rail`.
 
 add_library(ustor_flags INTERFACE)
-target_compile_options(ustor_flags INTERFACE
-  -Wall -Wextra -Wpedantic -Wshadow=local -Wconversion -Wno-sign-conversion -Wnon-virtual-dtor -Werror)
+# The warnings are GCC's; clang builds the fuzzer only.
+if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
+  target_compile_options(ustor_flags INTERFACE
+    -Wall -Wextra -Wpedantic -Wshadow=local -Wconversion -Wno-sign-conversion -Wnon-virtual-dtor -Werror)
+endif()
 if(USTOR_SANITIZE)
   target_compile_options(ustor_flags INTERFACE -fsanitize=address,undefined -fno-omit-frame-pointer
-    -fno-sanitize-recover=undefined
-    -Wno-maybe-uninitialized) # instrumented code makes GCC 12 see ghosts in <functional>
+    -fno-sanitize-recover=undefined)
   target_link_options(ustor_flags INTERFACE -fsanitize=address,undefined)
+  if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU") # instrumented code makes GCC 12 see ghosts in <functional>
+    target_compile_options(ustor_flags INTERFACE -Wno-maybe-uninitialized)
+  endif()
+endif()
+if(USTOR_FUZZ)
+  target_compile_options(ustor_flags INTERFACE -fsanitize=fuzzer-no-link)
 endif()
 
 # ustor_library(NAME USES target... SOURCES file...)

@@ -1,5 +1,7 @@
 #include "diagnosis/fact_json.h"
 
+#include "base/json_number.h"
+
 #include <array>
 #include <nlohmann/json.hpp>
 
@@ -45,6 +47,7 @@ Json bodyJson(const ReadingTaken& f) {
     else
         j["value"] = f.reading.value;
     if (f.reading.resolution > 0) j["resolution"] = f.reading.resolution;
+    if (f.reversed) j["reversed"] = true;
     return j;
 }
 Json bodyJson(const RailChosen& f) {
@@ -108,6 +111,12 @@ std::string text(const Json& j, const char* name) {
     return j.value(name, std::string());
 }
 
+long idFrom(const Json& j) {
+    const auto id = wholeNumber(j);
+    if (!id) throw BadFact{"the number of a fact is not a whole number"};
+    return *id;
+}
+
 ReadingTaken readingFrom(const Json& j) {
     ReadingTaken f;
     f.place = j.at("place").get<std::string>();
@@ -117,6 +126,7 @@ ReadingTaken readingFrom(const Json& j) {
     f.reading.state = j.value("over_range", false) ? ReadingState::OverRange : ReadingState::Value;
     if (f.reading.state == ReadingState::Value) f.reading.value = j.at("value").get<double>();
     f.reading.resolution = j.value("resolution", 0.0);
+    f.reversed = j.value("reversed", false);
     return f;
 }
 
@@ -164,7 +174,7 @@ FactBody bodyFrom(const std::string& kind, const Json& j) {
         return PartMeasured{j.at("part").get<std::string>(), j.at("shorted").get<bool>()};
     if (kind == "closed") return Closed{j.value("fixed", false), text(j, "culprit"), text(j, "text")};
     if (kind == "note") return Noted{text(j, "text")};
-    if (kind == "strike") return Struck{j.at("fact").get<long>()};
+    if (kind == "strike") return Struck{idFrom(j.at("fact"))};
     return UnknownFact{kind, j.dump()};
 }
 
@@ -182,7 +192,7 @@ Result<Fact> factFromJson(std::string_view line) {
     try {
         Json j = Json::parse(line);
         Fact fact;
-        fact.id = j.at("id").get<long>();
+        fact.id = idFrom(j.at("id"));
         fact.time_s = j.at("time").get<double>();
         fact.body = bodyFrom(j.at("kind").get<std::string>(), j);
         return fact;

@@ -1,8 +1,10 @@
 #include "thermal/recording_reader.h"
 
 #include "base/csv.h"
+#include "base/json_number.h"
 #include "base/number_text.h"
 
+#include <algorithm>
 #include <cmath>
 #include <fstream>
 #include <iterator>
@@ -33,13 +35,15 @@ Result<RecordingInfo> readInfo(const std::filesystem::path& file) {
         if (j.value("unit", std::string("centikelvin")) != "centikelvin")
             return Error{"unit must be centikelvin", file.string(), nothingRead};
         RecordingInfo info;
-        info.width = j.at("width").get<int>();
-        info.height = j.at("height").get<int>();
+        // A size that is no whole number fails the bounds below.
+        constexpr long most = 4096;
+        info.width = static_cast<int>(std::min(most + 1, wholeNumber(j.at("width")).value_or(0)));
+        info.height = static_cast<int>(std::min(most + 1, wholeNumber(j.at("height")).value_or(0)));
         info.frameRate_hz = j.value("frame_rate_hz", 25.0);
         info.ambient_c = j.value("ambient_c", 25.0);
         info.side = j.value("side", std::string("top")) == "bottom" ? Side::Bottom : Side::Top;
         if (j.contains("camera")) info.netd_mk = j["camera"].value("netd_mk", 0.0);
-        if (info.width < 8 || info.height < 8 || info.width > 4096 || info.height > 4096)
+        if (info.width < 8 || info.height < 8 || info.width > most || info.height > most)
             return Error{"width and height must lie between 8 and 4096", file.string(), nothingRead};
         return info;
     } catch (const nlohmann::json::exception& fault) {
