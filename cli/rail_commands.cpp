@@ -2,8 +2,13 @@
 #include "cli/commands.h"
 #include "diagnosis/readings_csv.h"
 #include "rail/millivolts.h"
+#include "rail/near_far.h"
+#include "rail/power_path.h"
+#include "rail/siblings.h"
+#include "rail/survey_way.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <fstream>
 #include <iterator>
@@ -17,7 +22,7 @@ using Json = nlohmann::ordered_json;
 struct Options {
     std::vector<std::string> files;
     std::string rail, inject, readings;
-    double amps = 0, resolution_v = 0;
+    double amps = 0, resolution_v = 0, volts = 0, rated_v = 5, leads_ohms = 0;
 };
 
 /// The last digit that any of the readings shows: what the meter resolves at least.
@@ -100,6 +105,92 @@ void locate(const Options& options, Answer& answer) {
     if (!found.value().tells) answer.code = No;
 }
 
+Json namesOf(const Board& board, const std::vector<PartIndex>& parts) {
+    Json names = Json::array();
+    for (const PartIndex p : parts)
+        names.push_back(board.parts[p].designator);
+    return names;
+}
+
+std::string joined(const Json& names) {
+    std::string text;
+    for (const auto& name : names)
+        text += (text.empty() ? "" : ", ") + name.get<std::string>();
+    return text;
+}
+
+/// The way of the power, one step a line.
+void path(const Options& options, Answer& answer) {
+    const auto read = readBoardFiles({options.files.begin(), options.files.end()});
+    if (!read) return answer.wrong(read.error());
+    const Board& board = read.value();
+    const PowerPath found = powerPath(board);
+    Json& j = answer.data;
+    j = {{"places", Json::array()}, {"steps", Json::array()}};
+    for (const PathPlace& place : found.places) {
+        const Net& net = board.nets[place.net];
+        Json siblings = Json::array();
+        for (const NetIndex other : siblingNets(board, place.net))
+            siblings.push_back(board.nets[other].name);
+        j["places"].push_back({{"net", net.name},
+                               {"nominal_volts", net.nominal ? Json(net.nominal->value) : Json()},
+                               {"source", place.source},
+                               {"column", place.column},
+                               {"suspects", place.suspects.size()},
+                               {"siblings", siblings}});
+        if (place.source) answer.line("power comes in at " + net.name);
+    }
+    for (const PathStep& step : found.steps) {
+        const std::string &from = board.nets[found.places[step.from].net].name,
+                          &to = board.nets[found.places[step.to].net].name;
+        const Json parts = namesOf(board, step.parts);
+        j["steps"].push_back({{"from", from}, {"to", to}, {"kind", wordOf(step.kind)}, {"parts", parts}});
+        answer.line(from + " -> " + to + ": " + std::string(wordOf(step.kind)) + " " + joined(parts));
+    }
+    if (found.places.empty()) answer.code = No;
+}
+
+/// Where to touch, in the order of a short walk; with a rail also every part on it.
+void survey(const Options& options, Answer& answer) {
+    const auto read = readBoardFiles({options.files.begin(), options.files.end()});
+    if (!read) return answer.wrong(read.error());
+    const Board& board = read.value();
+    answer.data = {{"stops", Json::array()}};
+    if (!options.rail.empty()) {
+        const NetIndex net = board.findNet(options.rail);
+        if (net < 0) return answer.wrong({"no such net", options.rail, ""});
+        answer.data["tour"] = namesOf(board, tourWay(board, stretchOf(board, net)));
+        answer.line("look at, in this order: " + joined(answer.data["tour"]));
+        return;
+    }
+    for (const SurveyStop& stop : surveyWay(board)) {
+        answer.data["stops"].push_back(
+            {{"place", stop.place}, {"net", board.nets[stop.net].name}, {"side", wordOf(stop.side)}});
+        answer.line(stop.place + "  " + board.nets[stop.net].name + ", " + std::string(wordOf(stop.side)));
+    }
+}
+
+/// Near or far, from what the source shows; without figures the table of usual leads.
+void near(const Options& options, Answer& answer) {
+    if (options.amps <= 0) {
+        answer.data = {{"leads", Json::array()}};
+        for (const UsualLeads& leads : usualLeads()) {
+            answer.data["leads"].push_back({{"name", leads.name}, {"ohms", leads.resistance.value}});
+            answer.line(fixed(leads.resistance.value * 1000, 0) + " m\u03a9  " + leads.name);
+        }
+        return;
+    }
+    const NearFar found =
+        nearOrFar(Volts(options.volts), Amps(options.amps), Volts(options.rated_v), Ohms(options.leads_ohms));
+    constexpr std::array<const char*, 4> words{"not limited", "at the connector", "behind", "leads alone"};
+    answer.data = {{"verdict", words[static_cast<std::size_t>(found.verdict)]},
+                   {"loop_ohms", found.loop.value},
+                   {"board_ohms", found.board.value},
+                   {"doubt_ohms", found.doubt.value}};
+    answer.line(found.sentence);
+    if (found.verdict == NearFar::Verdict::NotLimited) answer.code = No;
+}
+
 } // namespace
 
 void addRailCommands(CLI::App& app, Answer& answer) {
@@ -120,6 +211,23 @@ void addRailCommands(CLI::App& app, Answer& answer) {
                      "One digit of the meter in volts; else the readings' last")
         ->check(CLI::PositiveNumber);
     located->callback([options, &answer] { locate(*options, answer); });
+    CLI::App* pathed = rail->add_subcommand("path", "The way of the power from the connectors to each rail");
+    pathed->add_option("board", options->files, "Board files; several make one board")->required();
+    pathed->callback([options, &answer] { path(*options, answer); });
+    CLI::App* surveyed =
+        rail->add_subcommand("survey", "Where to touch, one reading a rail, in a short walk");
+    surveyed->add_option("board", options->files, "Board files; several make one board")->required();
+    surveyed->add_option("--rail", options->rail, "Every part on this rail instead, for the eye");
+    surveyed->callback([options, &answer] { survey(*options, answer); });
+    CLI::App* nearby = rail->add_subcommand(
+        "near", "Near or far, from the first plug-in; without --amps the table of usual leads");
+    nearby->add_option("--volts", options->volts, "What the source shows")->check(CLI::NonNegativeNumber);
+    nearby->add_option("--amps", options->amps, "What flows")->check(CLI::PositiveNumber);
+    nearby->add_option("--rated", options->rated_v, "What the source was set to, V")
+        ->check(CLI::PositiveNumber);
+    nearby->add_option("--leads", options->leads_ohms, "Leads, both ways, ohms")
+        ->check(CLI::NonNegativeNumber);
+    nearby->callback([options, &answer] { near(*options, answer); });
 }
 
 } // namespace ustor::cli

@@ -2,6 +2,10 @@
 #include "unit/rail/test_rail.h"
 
 int main(int argc, char** argv) {
-    return ustor::testing::RunAll().add<TestStretch>().add<TestNetwork>().add<TestCopperNetwork>().run(argc,
-                                                                                                       argv);
+    return ustor::testing::RunAll()
+        .add<TestStretch>()
+        .add<TestPath>()
+        .add<TestNetwork>()
+        .add<TestCopperNetwork>()
+        .run(argc, argv);
 }

@@ -16,6 +16,19 @@ class TestStretch : public QObject {
     void handyPlacesLieOnTheRail();
 };
 
+class TestPath : public QObject {
+    Q_OBJECT
+  private slots:
+    void convertersAreRecognised();
+    void phasesAndUpConverters();
+    void theWayFromTheConnector();
+    void demoBoardsHaveAWay_data();
+    void demoBoardsHaveAWay();
+    void siblingsAreBuiltAlike();
+    void nearOrFar();
+    void walksAreShort();
+};
+
 class TestNetwork : public QObject {
     Q_OBJECT
   private slots:

@@ -1,0 +1,39 @@
+#pragma once
+
+#include "base/units.h"
+
+#include <string>
+#include <vector>
+
+namespace ustor {
+
+/// A pair of leads between source and board: both ways, with the contacts at their ends.
+struct UsualLeads {
+    std::string name;
+    Ohms resistance;
+};
+
+/// Usual leads: copper both ways by gauge and length (ASTM B258, IEC 60028) and what clips, plugs and
+/// contacts add (common practice: 5 to 15 mOhm a contact).
+const std::vector<UsualLeads>& usualLeads();
+
+/// What the first plug-in into a source in current limit tells about the distance of the short.
+struct NearFar {
+    enum class Verdict {
+        NotLimited,  ///< the source was not in its limit: no hard short on its way
+        AtConnector, ///< what is left is the connector's neighbourhood
+        Behind,      ///< copper, switches or links lie between
+        LeadsAlone,  ///< less than the leads themselves: their resistance is not what was said, or they touch
+    };
+    Verdict verdict = Verdict::NotLimited;
+    Ohms loop;  ///< V / I
+    Ohms board; ///< loop without the leads, not below zero
+    Ohms doubt; ///< one deviation of `board`: the meter's digits and the leads' spread
+    std::string sentence;
+};
+
+/// Loop resistance V / I less the leads. `rated` is what the source was set to: above half of it there is no
+/// hard short.
+NearFar nearOrFar(Volts shown, Amps flowing, Volts rated, Ohms leads);
+
+} // namespace ustor

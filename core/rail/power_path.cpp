@@ -1,0 +1,271 @@
+#include "rail/power_path.h"
+
+#include <algorithm>
+#include <map>
+#include <set>
+
+namespace ustor {
+namespace {
+
+class Builder {
+  public:
+    Builder(const Board& board, const LinkState& state) : m_board(board), m_state(state) {}
+
+    PowerPath build() {
+        const auto converters = convertersOf(m_board);
+        for (const Converter& c : converters)
+            m_inside.insert(c.switchNode);
+        for (const NetIndex net : powerNets(m_board))
+            place(net);
+        addConverters(converters);
+        for (const LinearRegulator& r : linearRegulatorsOf(m_board, converters))
+            step(r.input, r.output, StepKind::Linear, {r.part});
+        // Links first: they bring nets onto the way that a switch then leads on from.
+        addPassing(StepKind::Link);
+        addPassing(StepKind::Switch);
+        addParts();
+        findSources();
+        direct();
+        dropLoose();
+        arrange();
+        return std::move(m_path);
+    }
+
+  private:
+    int place(NetIndex net) {
+        if (net < 0 || m_board.nets[net].ground || m_inside.contains(net)) return -1;
+        const auto [at, fresh] = m_placeOf.emplace(net, static_cast<int>(m_path.places.size()));
+        if (fresh) {
+            m_path.places.emplace_back();
+            m_path.places.back().net = net;
+        }
+        return at->second;
+    }
+
+    void step(NetIndex from, NetIndex to, StepKind kind, std::vector<PartIndex> parts) {
+        const int a = place(from), b = place(to);
+        if (a < 0 || b < 0 || a == b) return;
+        const bool cut = std::any_of(parts.begin(), parts.end(), [&](PartIndex p) {
+            return m_state.lifted.contains(m_board.parts[p].designator);
+        });
+        for (PathStep& known : m_path.steps) // phases and switches side by side are one step
+            if (known.kind == kind &&
+                ((known.from == a && known.to == b) || (known.from == b && known.to == a))) {
+                for (const PartIndex p : parts)
+                    if (std::find(known.parts.begin(), known.parts.end(), p) == known.parts.end())
+                        known.parts.push_back(p);
+                known.cut = known.cut && cut;
+                return;
+            }
+        m_path.steps.push_back({a, b, kind, std::move(parts), cut});
+    }
+
+    void addConverters(const std::vector<Converter>& converters) {
+        for (const Converter& c : converters) {
+            std::vector<PartIndex> parts = c.highSide;
+            for (const PartIndex p : c.lowSide)
+                if (std::find(parts.begin(), parts.end(), p) == parts.end()) parts.push_back(p);
+            parts.push_back(c.inductor);
+            if (c.controller >= 0 && std::find(parts.begin(), parts.end(), c.controller) == parts.end())
+                parts.push_back(c.controller);
+            m_used.insert(parts.begin(), parts.end());
+            step(c.input, c.output, StepKind::Converter, std::move(parts));
+        }
+    }
+
+    void addPassing(StepKind kind) {
+        for (PartIndex p = 0; p < static_cast<PartIndex>(m_board.parts.size()); ++p) {
+            const Part& part = m_board.parts[p];
+            const bool link = kind == StepKind::Link;
+            const bool passes = part.partClass == PartClass::Mosfet || part.partClass == PartClass::Switch;
+            if (m_used.contains(p) || !(link ? isLink(part) : passes)) continue;
+            std::vector<NetIndex> sides;
+            for (const Pad& pad : part.pads) {
+                const bool control = !link && pad.pin == "G";
+                const bool carries = pad.net >= 0 && !m_board.nets[pad.net].ground && !control &&
+                                     (link || m_placeOf.contains(pad.net));
+                if (carries && std::find(sides.begin(), sides.end(), pad.net) == sides.end())
+                    sides.push_back(pad.net);
+            }
+            if (sides.size() < 2) continue;
+            // A ferrite in a signal leads nowhere that a power net lies.
+            if (!m_placeOf.contains(sides[0]) && !m_placeOf.contains(sides[1])) continue;
+            step(sides[0], sides[1], kind, {p});
+        }
+    }
+
+    void addParts() {
+        for (PartIndex p = 0; p < static_cast<PartIndex>(m_board.parts.size()); ++p) {
+            const Part& part = m_board.parts[p];
+            std::set<int> here;
+            for (const Pad& pad : part.pads)
+                if (const auto at = m_placeOf.find(pad.net); at != m_placeOf.end()) here.insert(at->second);
+            for (const int i : here) {
+                if (part.partClass == PartClass::Connector) m_path.places[i].connectors.push_back(p);
+                if (couldShort(m_board, part, {m_path.places[i].net})) m_path.places[i].suspects.push_back(p);
+            }
+        }
+    }
+
+    /// Power comes in where a connector sits and no converter ends; among those, what the names call an
+    /// input.
+    void findSources() {
+        std::set<int> fed;
+        for (const PathStep& s : m_path.steps)
+            if (s.kind == StepKind::Converter || s.kind == StepKind::Linear) fed.insert(s.to);
+        const auto reach = [&](int start) {
+            std::set<int> seen{start};
+            std::vector<int> open{start};
+            while (!open.empty()) {
+                const int here = open.back();
+                open.pop_back();
+                for (const PathStep& s : m_path.steps) {
+                    const bool both = s.kind == StepKind::Link || s.kind == StepKind::Switch;
+                    const int next = s.from == here ? s.to : both && s.to == here ? s.from : -1;
+                    if (next >= 0 && seen.insert(next).second) open.push_back(next);
+                }
+            }
+            return seen;
+        };
+        // The one that leads to most goes first; another connector counts where it leads to something new.
+        std::vector<std::pair<std::size_t, int>> candidates;
+        for (int i = 0; i < static_cast<int>(m_path.places.size()); ++i)
+            if (!m_path.places[i].connectors.empty() && !fed.contains(i))
+                candidates.emplace_back(reach(i).size(), i);
+        std::stable_sort(candidates.begin(), candidates.end(), [&](const auto& a, const auto& b) {
+            const auto volts = [&](int i) {
+                const auto& nominal = m_board.nets[m_path.places[i].net].nominal;
+                return nominal ? nominal->value : 0.0;
+            };
+            return a.first != b.first ? a.first > b.first : volts(a.second) > volts(b.second);
+        });
+        std::set<int> covered;
+        for (const auto& [count, i] : candidates) {
+            if (covered.contains(i)) continue;
+            m_path.places[i].source = true;
+            covered.merge(reach(i));
+        }
+        // No connector known: what nothing feeds.
+        if (candidates.empty())
+            for (int i = 0; i < static_cast<int>(m_path.places.size()); ++i)
+                m_path.places[i].source = !fed.contains(i) && reach(i).size() > 1;
+    }
+
+    /// Links and switches have no direction of their own: they lead away from the source.
+    void direct() {
+        std::vector<int> distance(m_path.places.size(), -1);
+        std::vector<int> open;
+        for (int i = 0; i < static_cast<int>(m_path.places.size()); ++i)
+            if (m_path.places[i].source) {
+                distance[i] = 0;
+                open.push_back(i);
+            }
+        for (std::size_t k = 0; k < open.size(); ++k) {
+            const int here = open[k];
+            for (PathStep& s : m_path.steps) {
+                const bool both = s.kind == StepKind::Link || s.kind == StepKind::Switch;
+                if (both && s.to == here && distance[s.from] < 0) std::swap(s.from, s.to);
+                if (s.from != here || distance[s.to] >= 0) continue;
+                distance[s.to] = distance[here] + 1;
+                open.push_back(s.to);
+            }
+        }
+        for (int i = 0; i < static_cast<int>(m_path.places.size()); ++i)
+            m_path.places[i].column = std::max(0, distance[i]);
+    }
+
+    /// Places that nothing leads to or from and nothing hangs on say nothing.
+    void dropLoose() {
+        std::vector<int> moved(m_path.places.size(), -1);
+        std::vector<PathPlace> kept;
+        for (int i = 0; i < static_cast<int>(m_path.places.size()); ++i) {
+            const bool joined = std::any_of(m_path.steps.begin(), m_path.steps.end(),
+                                            [&](const PathStep& s) { return s.from == i || s.to == i; });
+            if (!joined && m_path.places[i].suspects.empty()) continue;
+            moved[i] = static_cast<int>(kept.size());
+            kept.push_back(std::move(m_path.places[i]));
+        }
+        m_path.places = std::move(kept);
+        for (PathStep& s : m_path.steps) {
+            s.from = moved[s.from];
+            s.to = moved[s.to];
+        }
+    }
+
+    /// Rows: each place in its feeder's row where that is free, else the next free one below.
+    void arrange() {
+        std::set<std::pair<int, int>> taken;
+        std::vector<bool> done(m_path.places.size(), false);
+        int nextRow = 0;
+        const auto lay = [&](auto&& self, int i, int wanted) -> void {
+            if (done[i]) return;
+            done[i] = true;
+            PathPlace& here = m_path.places[i];
+            int row = wanted;
+            while (taken.contains({here.column, row}))
+                ++row;
+            here.row = row;
+            taken.insert({here.column, row});
+            nextRow = std::max(nextRow, row + 1);
+            int below = row;
+            for (const PathStep& s : m_path.steps)
+                if (s.from == i && !done[s.to]) {
+                    self(self, s.to, below);
+                    below = std::max(below, m_path.places[s.to].row) + 1;
+                }
+        };
+        for (int i = 0; i < static_cast<int>(m_path.places.size()); ++i)
+            if (m_path.places[i].source) lay(lay, i, nextRow);
+        for (int i = 0; i < static_cast<int>(m_path.places.size()); ++i)
+            lay(lay, i, nextRow);
+    }
+
+    const Board& m_board;
+    const LinkState& m_state;
+    PowerPath m_path;
+    std::map<NetIndex, int> m_placeOf;
+    std::set<NetIndex> m_inside; ///< switch nodes
+    std::set<PartIndex> m_used;  ///< parts of converters
+};
+
+} // namespace
+
+std::string_view wordOf(StepKind kind) {
+    switch (kind) {
+    case StepKind::Link:
+        return "link";
+    case StepKind::Switch:
+        return "switch";
+    case StepKind::Converter:
+        return "converter";
+    case StepKind::Linear:
+        return "linear regulator";
+    }
+    return "link";
+}
+
+int PowerPath::placeOf(NetIndex net) const {
+    for (int i = 0; i < static_cast<int>(places.size()); ++i)
+        if (places[i].net == net) return i;
+    return -1;
+}
+
+int PowerPath::columns() const {
+    int most = 0;
+    for (const PathPlace& p : places)
+        most = std::max(most, p.column + 1);
+    return most;
+}
+
+int PowerPath::rows() const {
+    int most = 0;
+    for (const PathPlace& p : places)
+        most = std::max(most, p.row + 1);
+    return most;
+}
+
+PowerPath powerPath(const Board& board, const LinkState& state) {
+    return Builder(board, state).build();
+}
+
+} // namespace ustor
