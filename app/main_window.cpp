@@ -9,6 +9,7 @@
 #include "board/board_files.h"
 #include "session/practice/demo_case.h"
 #include "store/case_archive.h"
+#include "store/known_good_file.h"
 
 #include <QApplication>
 #include <QFileDialog>
@@ -162,6 +163,18 @@ void MainWindow::noteInBook() {
         entryFor(session->folder().path, session->folder().title, session->board(), session->facts()),
         wordsOf(session->facts()));
     if (!noted) m_cases->say(QString::fromStdString(noted.error().text()));
+    keepWhatIsGood(*session);
+}
+
+/// A closed, fixed case shows the next board of this kind what it should read.
+void MainWindow::keepWhatIsGood(const CaseSession& session) {
+    const auto& closed = session.assessment().state.closed;
+    if (!closed || !closed->fixed) return;
+    const std::string donor = session.folder().path.filename().string();
+    const KnownGoodSet good = knownGoodFrom(session.board(), session.facts(), donor);
+    if (good.empty()) return;
+    if (const auto kept = keepKnownGood(m_book->folder(), good, donor); !kept)
+        m_words->setText(QString::fromStdString(kept.error().text()));
 }
 
 void MainWindow::showCases() {
@@ -180,7 +193,10 @@ void MainWindow::showCases() {
 
 void MainWindow::openCase(CaseFolder folder) {
     const QString title = QString::fromStdString(folder.title);
-    auto session = std::make_unique<CaseSession>(std::move(folder), Knowledge{});
+    Knowledge knowledge;
+    knowledge.knownGood =
+        loadKnownGood(m_book->folder(), folder.board.name, folder.path.filename().string(), folder.warnings);
+    auto session = std::make_unique<CaseSession>(std::move(folder), std::move(knowledge));
     connect(session.get(), &CaseSession::changed, this, &MainWindow::noteInBook, Qt::QueuedConnection);
     m_workbench->open(std::move(session));
     noteInBook();

@@ -14,6 +14,7 @@ class QStackedWidget;
 namespace ustor {
 
 class CasesPage;
+class CaseSession;
 class OutputOff;
 class Workbench;
 
@@ -46,6 +47,7 @@ class MainWindow : public QWidget {
     void addShortcuts();
     void openCase(CaseFolder folder);
     void noteInBook();
+    void keepWhatIsGood(const CaseSession& session);
     void chooseExport();
 
     std::unique_ptr<Casebook> m_book;

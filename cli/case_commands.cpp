@@ -14,10 +14,20 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-void assessCase(const std::string& folder, Answer& answer) {
+void assessCase(const std::string& folder, const std::string& knownGood, Answer& answer) {
     const auto opened = CaseFolder::open(folder);
     if (!opened) return answer.wrong(opened.error());
-    const Assessment a = assess(opened.value().board, opened.value().log->facts(), {});
+    Knowledge knowledge;
+    std::vector<std::string> warnings;
+    if (!knownGood.empty()) {
+        std::ifstream in(knownGood);
+        if (!in) return answer.wrong({"cannot be opened", knownGood, ""});
+        const std::string text{std::istreambuf_iterator<char>(in), {}};
+        auto set = readKnownGood(text, knownGood, warnings);
+        if (!set) return answer.wrong(set.error());
+        knowledge.knownGood = std::move(set.value());
+    }
+    const Assessment a = assess(opened.value().board, opened.value().log->facts(), knowledge);
     Json& j = answer.data;
     j = {{"title", opened.value().title}, {"complaint", a.state.complaint}};
     j["rails"] = Json::array();
@@ -26,6 +36,7 @@ void assessCase(const std::string& folder, Answer& answer) {
         j["rails"].push_back({{"net", net},
                               {"reading", r.reading},
                               {"state", wordOf(r.ruling.state)},
+                              {"by", wordOf(r.ruling.by)},
                               {"rule", r.ruling.rule}});
         answer.line(net + " " + r.reading + ": " + std::string(wordOf(r.ruling.state)) + " (" +
                     r.ruling.rule + ")");
@@ -53,8 +64,9 @@ void assessCase(const std::string& folder, Answer& answer) {
         answer.line("next: " + m.sentence + " (" + m.reason + ")");
     }
     j["culprit"] = a.culprit;
-    j["warnings"] = opened.value().warnings;
-    for (const auto& w : opened.value().warnings)
+    warnings.insert(warnings.end(), opened.value().warnings.begin(), opened.value().warnings.end());
+    j["warnings"] = warnings;
+    for (const auto& w : warnings)
         answer.line("warning: " + w);
 }
 
@@ -94,6 +106,24 @@ void readingsOut(const std::string& folder, const std::string& target, Answer& a
     answer.line(target + " written");
 }
 
+void knownGoodOut(const std::string& folder, const std::string& target, Answer& answer) {
+    const auto opened = CaseFolder::open(folder);
+    if (!opened) return answer.wrong(opened.error());
+    const std::string donor = opened.value().path.filename().string();
+    const KnownGoodSet set = knownGoodFrom(opened.value().board, opened.value().log->facts(), donor);
+    if (set.empty()) {
+        answer.line("this case shows no reading that may stand as known good");
+        answer.code = No;
+        return;
+    }
+    std::ofstream out(target);
+    out << knownGoodToCsv(set);
+    out.close();
+    if (!out) return answer.wrong({"cannot be written", target, "the case is unchanged"});
+    answer.data = {{"written", target}, {"readings", set.readings.size()}};
+    answer.line(std::to_string(set.readings.size()) + " known-good readings written to " + target);
+}
+
 void readingsIn(const std::string& folder, const std::string& file, Answer& answer) {
     std::ifstream in(file);
     if (!in) return answer.wrong({"cannot be opened", file, "the case is unchanged"});
@@ -120,13 +150,14 @@ void readingsIn(const std::string& folder, const std::string& file, Answer& answ
 
 void addCaseCommands(CLI::App& app, Answer& answer) {
     struct Options {
-        std::string folder, target;
+        std::string folder, target, knownGood;
     };
     auto options = std::make_shared<Options>();
     CLI::App* assessed =
         app.add_subcommand("assess", "What follows from a case: rails judged, suspects, next moves, worth");
     assessed->add_option("case", options->folder, "Case folder")->required();
-    assessed->callback([options, &answer] { assessCase(options->folder, answer); });
+    assessed->add_option("--known-good", options->knownGood, "CSV of what good boards of the model read");
+    assessed->callback([options, &answer] { assessCase(options->folder, options->knownGood, answer); });
     CLI::App* cases = app.add_subcommand("case", "Cases")->require_subcommand(1);
     CLI::App* reported = cases->add_subcommand("report", "Writes the report as PDF or HTML");
     reported->add_option("case", options->folder, "Case folder")->required();
@@ -140,6 +171,10 @@ void addCaseCommands(CLI::App& app, Answer& answer) {
     unpacked->add_option("file", options->target, "X.ustor-case")->required();
     unpacked->add_option("-o,--output", options->folder, "Folder that holds cases")->required();
     unpacked->callback([options, &answer] { importTo(options->target, options->folder, answer); });
+    CLI::App* good = cases->add_subcommand("known-good", "What a donor or a proven repair reads, as CSV");
+    good->add_option("case", options->folder, "Case folder")->required();
+    good->add_option("-o,--output", options->target, "CSV file to write")->required();
+    good->callback([options, &answer] { knownGoodOut(options->folder, options->target, answer); });
     CLI::App* readings = cases->add_subcommand("readings", "Readings as CSV, out of a case or into it");
     readings->add_option("case", options->folder, "Case folder")->required();
     auto* out = readings->add_option("-o,--output", options->target, "CSV file to write");

@@ -62,7 +62,7 @@ std::filesystem::path CaseFolder::nextRecording() const {
     }
 }
 
-std::filesystem::path freeCaseFolder(const std::filesystem::path& parent, const std::string& title) {
+std::string fileNameFrom(const std::string& title) {
     std::string name;
     for (const char c : lowered(title)) {
         const bool plain = (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9');
@@ -73,7 +73,11 @@ std::filesystem::path freeCaseFolder(const std::filesystem::path& parent, const 
     }
     while (!name.empty() && name.back() == '-')
         name.pop_back();
-    if (name.empty()) name = "case";
+    return name.empty() ? "case" : name;
+}
+
+std::filesystem::path freeCaseFolder(const std::filesystem::path& parent, const std::string& title) {
+    const std::string name = fileNameFrom(title);
     std::filesystem::path folder = parent / name;
     std::error_code fault;
     for (int n = 2; std::filesystem::exists(folder, fault); ++n)

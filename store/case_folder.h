@@ -22,6 +22,8 @@ struct CaseFolder {
     std::filesystem::path nextRecording() const;
 };
 
+/// A name for a file or folder from a title: lower case letters, digits and dashes.
+std::string fileNameFrom(const std::string& title);
 /// A folder name that is free, from a title: lower case, dashes, a number when taken.
 std::filesystem::path freeCaseFolder(const std::filesystem::path& parent, const std::string& title);
 

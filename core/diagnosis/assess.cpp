@@ -10,8 +10,7 @@ std::vector<RailJudgement> judgeRails(const CaseState& state) {
     std::map<NetIndex, RailJudgement> newest;
     for (const auto& r : state.readings) {
         if (r.net < 0 || !r.taken.against.empty() || state.board.nets[r.net].ground) continue;
-        const auto ruling = judgeReading(r.taken.reading, railKindOf(state.board, r.net));
-        newest[r.net] = {r.net, ruling, r.fact, textOf(r.taken.reading)};
+        newest[r.net] = {r.net, r.ruling, r.fact, textOf(r.taken.reading)};
     }
     std::vector<RailJudgement> rails;
     for (auto& [net, judgement] : newest)
@@ -25,9 +24,8 @@ NetIndex downNet(const CaseState& state) {
     NetIndex partial = -1;
     for (const auto& r : state.readings) {
         if (r.net < 0 || !r.taken.against.empty() || state.board.nets[r.net].ground) continue;
-        const auto ruling = judgeReading(r.taken.reading, railKindOf(state.board, r.net));
-        if (ruling.state == RailState::Short) return r.net;
-        if (ruling.state == RailState::Partial && partial < 0) partial = r.net;
+        if (r.ruling.state == RailState::Short) return r.net;
+        if (r.ruling.state == RailState::Partial && partial < 0) partial = r.net;
     }
     return partial;
 }
@@ -38,7 +36,7 @@ std::string provenCulprit(const CaseState& state, const Stretch& stretch) {
     std::set<std::string> before;
     for (const auto& r : state.readings) {
         if (!stretch.holds(r.net) || !r.taken.against.empty()) continue;
-        const auto ruling = judgeReading(r.taken.reading, railKindOf(state.board, r.net));
+        const auto& ruling = r.ruling;
         if (ruling.state == RailState::Short || ruling.state == RailState::Partial) {
             wasDown = true;
             before = r.liftedThen;
@@ -84,7 +82,7 @@ LinkState linksOf(const CaseState& state) {
 
 Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge) {
     Assessment a;
-    a.state = caseState(board, facts);
+    a.state = caseState(board, facts, knowledge.knownGood);
     a.rails = judgeRails(a.state);
     const LinkState links = linksOf(a.state);
     if (const NetIndex net = downNet(a.state); net >= 0) {

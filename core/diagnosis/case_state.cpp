@@ -1,5 +1,7 @@
 #include "diagnosis/case_state.h"
 
+#include "diagnosis/reading_judge.h"
+
 namespace ustor {
 
 NetIndex netOfPlace(const Board& board, const std::string& place) {
@@ -24,9 +26,14 @@ std::string sentenceOn(const Board& board, const FactBody& body) {
 
 namespace {
 
+/// How long a board is warm after hot air: readings drift on it (common practice).
+constexpr double warmFor_s = 300;
+
 struct Folder {
     CaseState& state;
     long fact = 0;
+    double now_s = 0;
+    std::optional<double> hotAir_s = {}; ///< when a part was last lifted or refitted
 
     void operator()(const Complaint& f) { state.complaint = f.text; }
     void operator()(const SourceShows& f) { state.source = f; }
@@ -34,7 +41,8 @@ struct Folder {
         state.seen[f.part] = f; // without a part: the whole board was looked over
     }
     void operator()(const ReadingTaken& f) {
-        state.readings.push_back({fact, netOfPlace(state.board, f.place), f, state.lifted});
+        const bool warm = hotAir_s && now_s - *hotAir_s < warmFor_s;
+        state.readings.push_back({fact, netOfPlace(state.board, f.place), f, state.lifted, warm, {}});
     }
     void operator()(const RailChosen& f) { state.chosenRail = state.board.findNet(f.net); }
     void operator()(const ClassCorrected& f) {
@@ -52,10 +60,12 @@ struct Folder {
     void operator()(const InjectionDone& f) { state.injections.emplace_back(fact, f); }
     void operator()(const HeatFound& f) { state.heat.emplace_back(fact, f); }
     void operator()(const Lifted& f) {
+        hotAir_s = now_s;
         state.lifted.insert(f.part);
         state.replaced.erase(f.part);
     }
     void operator()(const Refitted& f) {
+        hotAir_s = now_s;
         state.lifted.erase(f.part);
         if (f.replaced) state.replaced.insert(f.part);
     }
@@ -69,13 +79,19 @@ struct Folder {
 } // namespace
 
 CaseState caseState(const Board& board, const std::vector<Fact>& facts) {
+    return caseState(board, facts, KnownGoodSet{});
+}
+
+CaseState caseState(const Board& board, const std::vector<Fact>& facts, const KnownGoodSet& knownGood) {
     CaseState state;
     state.board = board;
     Folder folder{state};
     for (const Fact* fact : activeFacts(facts)) {
         folder.fact = fact->id;
+        folder.now_s = fact->time_s;
         std::visit(folder, fact->body);
     }
+    judgeReadings(state, knownGood);
     return state;
 }
 

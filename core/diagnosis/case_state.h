@@ -1,6 +1,7 @@
 #pragma once
 
 #include "diagnosis/fact.h"
+#include "diagnosis/rail_rules.h"
 #include "rail/stretch.h"
 
 #include <map>
@@ -19,6 +20,8 @@ struct CaseState {
         NetIndex net = -1; ///< -1 when the place is not on the board
         ReadingTaken taken;
         std::set<std::string> liftedThen; ///< what was off the board at that moment
+        bool warm = false;                ///< taken soon after hot air
+        RailRuling ruling;                ///< Unknown for readings that are not against ground
     };
     std::vector<TakenReading> readings; ///< in order
     NetIndex chosenRail = -1;
@@ -30,7 +33,10 @@ struct CaseState {
     std::optional<Closed> closed;
 };
 
-/// Folds the facts that count, in order.
+struct KnownGoodSet;
+
+/// Folds the facts that count, in order, and judges the readings.
+CaseState caseState(const Board& board, const std::vector<Fact>& facts, const KnownGoodSet& knownGood);
 CaseState caseState(const Board& board, const std::vector<Fact>& facts);
 
 /// The net that a place ("C12.1", "C12", or a net's name) stands for in readings against ground: the pad's

@@ -94,6 +94,7 @@ std::string sentenceOf(const FactBody& body) {
               },
               [](const ReadingTaken& f) {
                   return f.place + " " + std::string(wordOf(f.reading.mode)) + " " + textOf(f.reading) +
+                         (f.reversed ? ", leads reversed" : "") +
                          (f.against.empty() ? "" : " against " + f.against);
               },
               [](const RailChosen& f) { return "the hunt is about " + f.net; },

@@ -29,6 +29,7 @@ struct SourceShows {
     double volts = 0, amps = 0;
     std::string text;
 };
+/// What the eye found on a part; without a part: on the board as a whole.
 struct Seen {
     std::string part;
     Damage damage = Damage::None;
@@ -39,6 +40,7 @@ struct ReadingTaken {
     std::string place;
     std::string against;
     Reading reading;
+    bool reversed = false; ///< leads the other way round than usual: black on ground in diode test
 };
 /// The rail that the hunt is about.
 struct RailChosen {

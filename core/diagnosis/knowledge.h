@@ -1,6 +1,6 @@
 #pragma once
 
-#include "board/part_class.h"
+#include "diagnosis/known_good.h"
 
 #include <map>
 
@@ -14,6 +14,7 @@ struct Knowledge {
         double hits = 0, misses = 0;
     };
     std::map<PartClass, Count> byClass; ///< from a shop's own proven repairs
+    KnownGoodSet knownGood;             ///< of the board's model; empty without one
 
     /// Relative weight of one part of a class to be the short; common practice blended with the counts.
     double classWeight(PartClass partClass) const;

@@ -22,6 +22,18 @@ std::string_view wordOf(RailState state) {
     return "unknown";
 }
 
+std::string_view wordOf(RulingBy by) {
+    switch (by) {
+    case RulingBy::KnownGood:
+        return "a good board";
+    case RulingBy::Sibling:
+        return "a sibling";
+    case RulingBy::Rule:
+        return "a rule of thumb";
+    }
+    return "a rule of thumb";
+}
+
 RailKind railKindOf(const Board& board, NetIndex net) {
     // What hangs together reads alike: a switch node reads as the core rail behind its inductor.
     const Stretch stretch = stretchOf(board, net);

@@ -16,9 +16,14 @@ enum class RailKind { Main, Core };
 /// stretch.
 RailKind railKindOf(const Board& board, NetIndex net);
 
+/// Who judged a reading, surest first.
+enum class RulingBy { KnownGood, Sibling, Rule };
+std::string_view wordOf(RulingBy by);
+
 struct RailRuling {
     RailState state = RailState::Unknown;
     std::string rule; ///< which rule spoke, for people
+    RulingBy by = RulingBy::Rule;
 };
 
 /// Judges one reading against ground by the rules of its mode and kind of rail. All thresholds: common

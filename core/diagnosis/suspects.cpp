@@ -64,9 +64,7 @@ std::vector<Dated> judgedReadings(const CaseState& state, const Stretch& stretch
     std::vector<Dated> dated;
     for (const auto& r : state.readings)
         if (stretch.holds(r.net) && r.taken.against.empty())
-            if (const auto ruling = judgeReading(r.taken.reading, railKindOf(state.board, r.net));
-                ruling.state != RailState::Unknown)
-                dated.push_back({&r, ruling.state});
+            if (r.ruling.state != RailState::Unknown) dated.push_back({&r, r.ruling.state});
     return dated;
 }
 
@@ -131,9 +129,8 @@ StretchReading newestReading(const CaseState& state, const Stretch& stretch) {
     StretchReading newest;
     for (const auto& r : state.readings) {
         if (!stretch.holds(r.net) || !r.taken.against.empty()) continue;
-        const auto ruling = judgeReading(r.taken.reading, railKindOf(state.board, r.net));
-        if (ruling.state == RailState::Unknown) continue;
-        newest.ruling = ruling;
+        if (r.ruling.state == RailState::Unknown) continue;
+        newest.ruling = r.ruling;
         newest.fact = r.fact;
         newest.sinceLift = r.liftedThen == state.lifted;
         const bool resistance =

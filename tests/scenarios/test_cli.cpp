@@ -58,6 +58,13 @@ void TestCli::exitCodes_data() {
     QTest::newRow("no current") << (QStringList{"rail", "locate", "--rail", "+5V0", "--inject", "L1.2"} +
                                     plotter())
                                 << 2;
+    QTest::newRow("way of the power") << (QStringList{"rail", "path"} + plotter()) << 0;
+    QTest::newRow("walk") << (QStringList{"rail", "survey"} + plotter()) << 0;
+    QTest::newRow("tour of no net") << (QStringList{"rail", "survey", "--rail", "NOPE"} + plotter()) << 2;
+    QTest::newRow("usual leads") << QStringList{"rail", "near"} << 0;
+    QTest::newRow("no hard short") << QStringList{"rail",   "near", "--volts", "12",
+                                                  "--amps", "0.3",  "--rated", "12"}
+                                   << 1;
     QTest::newRow("no case") << QStringList{"assess", "nowhere"} << 2;
 }
 
@@ -84,6 +91,52 @@ void TestCli::answersInJson() {
     QVERIFY(!plan["steps"].toArray().isEmpty());
     for (const auto& bound : plan["volt_bounds"].toArray())
         QVERIFY(!bound.toObject()["reason"].toString().isEmpty());
+}
+
+void TestCli::theWayAndTheWalk() {
+    const auto path = cli(QStringList{"--json", "rail", "path"} + plotter()).json();
+    bool converter = false;
+    for (const auto& step : path["steps"].toArray())
+        converter |= step.toObject()["kind"] == "converter" && step.toObject()["to"] == "+5V0" &&
+                     step.toObject()["parts"].toArray().contains("L1");
+    QVERIFY(converter);
+    const auto walk = cli(QStringList{"--json", "rail", "survey"} + plotter()).json();
+    QVERIFY(walk["stops"].toArray().size() >= 6);
+    const auto tour = cli(QStringList{"--json", "rail", "survey", "--rail", "+5V0"} + plotter()).json();
+    QVERIFY(tour["tour"].toArray().contains("L1"));
+    const auto near =
+        cli({"--json", "rail", "near", "--volts", "1", "--amps", "3", "--rated", "12", "--leads", "0.32"})
+            .json();
+    QCOMPARE(near["verdict"].toString(), QString("at the connector"));
+}
+
+/// A donor's readings judge the next board of its kind.
+void TestCli::goodBoardsJudge() {
+    QTemporaryDir folder;
+    const std::filesystem::path base = folder.path().toStdString();
+    const Board board = testing::smallBoard();
+    const auto add = [&](const std::string& name, double ohms) {
+        auto made = CaseFolder::create(base / name, name, board);
+        QVERIFY(made.ok());
+        const Reading reading{MeterMode::Ohms, ReadingState::Value, ohms, 0};
+        QVERIFY(made.value().log->append(ReadingTaken{"C10.1", "", reading}, 1e9).ok());
+    };
+    add("donor", 320);
+    add("patient", 150);
+    const QString csv = folder.filePath("good.csv"), patient = folder.filePath("patient");
+    QCOMPARE(cli({"case", "known-good", folder.filePath("donor"), "-o", csv}).code, 0);
+    const auto judged = [&](const QStringList& more) {
+        return cli(QStringList{"--json", "assess", patient} + more)
+            .json()["rails"]
+            .toArray()
+            .first()
+            .toObject();
+    };
+    QCOMPARE(judged({})["state"].toString(), QString("healthy"));
+    QCOMPARE(judged({})["by"].toString(), QString("a rule of thumb"));
+    QCOMPARE(judged({"--known-good", csv})["state"].toString(), QString("partial short"));
+    QCOMPARE(judged({"--known-good", csv})["by"].toString(), QString("a good board"));
+    QCOMPARE(cli({"assess", patient, "--known-good", "nowhere.csv"}).code, 2);
 }
 
 void TestCli::locatesInARecording() {

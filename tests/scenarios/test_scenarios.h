@@ -28,6 +28,8 @@ class TestCli : public QObject {
     void exitCodes_data();
     void exitCodes();
     void answersInJson();
+    void theWayAndTheWalk();
+    void goodBoardsJudge();
     void locatesInARecording();
     void locatesAlongTheCopper();
     void aCaseHasOneWriter();

@@ -2,5 +2,10 @@
 #include "unit/diagnosis/test_diagnosis.h"
 
 int main(int argc, char** argv) {
-    return ustor::testing::RunAll().add<TestFacts>().add<TestRailRules>().add<TestSuspects>().run(argc, argv);
+    return ustor::testing::RunAll()
+        .add<TestFacts>()
+        .add<TestRailRules>()
+        .add<TestReadingJudge>()
+        .add<TestSuspects>()
+        .run(argc, argv);
 }

@@ -21,6 +21,18 @@ class TestRailRules : public QObject {
     void kindsOfRails();
 };
 
+class TestReadingJudge : public QObject {
+    Q_OBJECT
+  private slots:
+    void tableOfTheTrade_data();
+    void tableOfTheTrade();
+    void otherPlacesOfTheNetSpeak();
+    void reversedLeadsNeedAGoodBoard();
+    void warmthPasses();
+    void knownGoodComesFromDonorsAndProvenRepairs();
+    void knownGoodAsCsv();
+};
+
 class TestSuspects : public QObject {
     Q_OBJECT
   private slots:

@@ -1,5 +1,6 @@
 #include "store/case_folder.h"
 #include "store/casebook.h"
+#include "store/known_good_file.h"
 #include "store/report.h"
 #include "support/boards.h"
 #include "unit/store/test_store.h"
@@ -87,4 +88,34 @@ void TestCasebook::reportIsAPdf() {
     QVERIFY(writeReportPdf(input, file).ok());
     QVERIFY(std::filesystem::file_size(file) > 2000);
     QVERIFY(!writeReportPdf(input, folder.filePath("no/such/r.pdf").toStdString()).ok());
+}
+
+void TestCasebook::goodBoardsAreKeptByModel() {
+    QTemporaryDir folder;
+    const std::filesystem::path book = folder.path().toStdString();
+    const auto reading = [](const char* place, double ohms, const char* donor) {
+        return KnownReading{place, {MeterMode::Ohms, ReadingState::Value, ohms, 0}, false, donor};
+    };
+    std::vector<std::string> warnings;
+    QVERIFY(loadKnownGood(book, "Wind Hub", "", warnings).empty());
+    QVERIFY(keepKnownGood(book, {"Wind Hub", {reading("C1.1", 450, "one")}}, "one").ok());
+    QVERIFY(keepKnownGood(book, {"Wind Hub", {reading("C1.1", 470, "two")}}, "two").ok());
+    // The same donor again replaces what it gave.
+    QVERIFY(keepKnownGood(book, {"Wind Hub", {reading("C1.1", 455, "one")}}, "one").ok());
+    const auto all = loadKnownGood(book, "Wind Hub", "", warnings);
+    QCOMPARE(all.readings.size(), std::size_t(2));
+    const auto others = loadKnownGood(book, "Wind Hub", "one", warnings);
+    QCOMPARE(others.readings.size(), std::size_t(1));
+    QCOMPARE(others.readings.front().reading.value, 470.0);
+    QVERIFY(loadKnownGood(book, "Other", "", warnings).empty());
+    QVERIFY(warnings.empty());
+    // A file with a row that cannot be read is told, and never written over.
+    const auto path = knownGoodFile(book, "Wind Hub");
+    QFile file(QString::fromStdString(path.string()));
+    QVERIFY(file.open(QIODevice::Append));
+    file.write("C2.1,smell,5,ohm,,x\n");
+    file.close();
+    QVERIFY(!keepKnownGood(book, {"Wind Hub", {reading("C1.1", 1, "three")}}, "three").ok());
+    QCOMPARE(loadKnownGood(book, "Wind Hub", "", warnings).readings.size(), std::size_t(2));
+    QVERIFY(warnings.front().find(":4") != std::string::npos);
 }

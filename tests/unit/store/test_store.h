@@ -18,6 +18,7 @@ class TestCasebook : public QObject {
   private slots:
     void casesAreFoundAgain();
     void indexIsMadeAnewFromFolders();
+    void goodBoardsAreKeptByModel();
     void newerCasesAreLeftAlone();
     void reportIsAPdf();
 };

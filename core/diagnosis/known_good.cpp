@@ -1,0 +1,101 @@
+#include "diagnosis/known_good.h"
+
+#include "base/csv.h"
+#include "base/number_text.h"
+#include "diagnosis/assess.h"
+#include "diagnosis/readings_csv.h"
+
+#include <algorithm>
+
+namespace ustor {
+
+std::optional<Expected> typicalOf(const std::vector<Reading>& readings) {
+    std::vector<double> values;
+    for (const Reading& r : readings)
+        if (r.state == ReadingState::Value) values.push_back(r.value);
+    if (readings.empty()) return std::nullopt;
+    Expected expected;
+    expected.readings = static_cast<int>(readings.size());
+    expected.overRange = values.size() * 2 < readings.size() || values.empty();
+    if (!expected.overRange) {
+        std::sort(values.begin(), values.end());
+        const std::size_t middle = values.size() / 2;
+        expected.typical = values.size() % 2 ? values[middle] : (values[middle - 1] + values[middle]) / 2;
+    }
+    return expected;
+}
+
+KnownGoodOnBoard::KnownGoodOnBoard(const KnownGoodSet& set, const Board& board) : m_set(set) {
+    for (const KnownReading& known : set.readings)
+        m_nets.push_back(netOfPlace(board, known.place));
+}
+
+std::optional<Expected> KnownGoodOnBoard::at(const std::string& place, NetIndex net, MeterMode mode,
+                                             bool reversed) const {
+    std::vector<Reading> here, onNet;
+    std::string other;
+    for (std::size_t i = 0; i < m_nets.size(); ++i) {
+        const KnownReading& known = m_set.readings[i];
+        if (known.reading.mode != mode || known.reversed != reversed) continue;
+        if (lowered(known.place) == lowered(place)) {
+            here.push_back(known.reading);
+        } else if (net >= 0 && m_nets[i] == net) {
+            onNet.push_back(known.reading);
+            other = known.place;
+        }
+    }
+    auto expected = typicalOf(here.empty() ? onNet : here);
+    if (expected) expected->place = here.empty() ? other : place;
+    return expected;
+}
+
+Result<KnownGoodSet> readKnownGood(std::string_view text, std::string_view fileName,
+                                   std::vector<std::string>& warnings) {
+    auto list = readReadings(text, fileName);
+    if (!list) return list.error();
+    warnings.insert(warnings.end(), list.value().warnings.begin(), list.value().warnings.end());
+    KnownGoodSet set;
+    for (std::size_t i = 0; i < list.value().readings.size(); ++i) {
+        const ReadingTaken& taken = list.value().readings[i];
+        if (!taken.against.empty()) {
+            warnings.push_back(std::string(fileName) + ": " + taken.place + " against " + taken.against +
+                               " is no reading against ground, left out");
+            continue;
+        }
+        set.readings.push_back({taken.place, taken.reading, taken.reversed, list.value().boards[i]});
+    }
+    return set;
+}
+
+std::string knownGoodToCsv(const KnownGoodSet& set) {
+    std::string out = "place,mode,value,unit,polarity,board\n";
+    for (const KnownReading& known : set.readings)
+        out += readingCells(known.place, known.reading) + (known.reversed ? ",reversed," : ",,") +
+               csvCell(known.donor) + "\n";
+    return out;
+}
+
+KnownGoodSet knownGoodFrom(const Board& board, const std::vector<Fact>& facts, const std::string& donor) {
+    KnownGoodSet set;
+    set.model = board.name;
+    const Assessment a = assess(board, facts, {});
+    const bool repair = !a.down.nets.empty();
+    // A board that was never down is a donor. A repair speaks once its short is gone and all is back on.
+    long from = 0;
+    if (repair) {
+        if (a.culprit.empty() || !a.state.lifted.empty()) return set;
+        for (const Fact* fact : activeFacts(facts))
+            if (std::holds_alternative<Lifted>(fact->body) || std::holds_alternative<Refitted>(fact->body))
+                from = fact->id;
+    }
+    for (const auto& taken : a.state.readings) {
+        const bool good =
+            taken.ruling.state == RailState::Healthy || taken.ruling.state == RailState::LowByNature;
+        if (taken.fact > from && good && taken.taken.against.empty() && !taken.warm &&
+            taken.taken.reading.mode != MeterMode::Volts)
+            set.readings.push_back({taken.taken.place, taken.taken.reading, taken.taken.reversed, donor});
+    }
+    return set;
+}
+
+} // namespace ustor

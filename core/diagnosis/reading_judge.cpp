@@ -1,0 +1,145 @@
+#include "diagnosis/reading_judge.h"
+
+#include "rail/siblings.h"
+
+#include <algorithm>
+#include <map>
+
+namespace ustor {
+namespace {
+
+/// One digit of a usual meter in its lowest range, where the reading does not say.
+double resolutionOf(const Reading& reading) {
+    if (reading.resolution > 0) return reading.resolution;
+    constexpr double diode_v = 0.001, ohms = 0.1;
+    return unitOf(reading.mode) == "V" ? diode_v : ohms;
+}
+
+/// How a reading on a warm board would stand on a cold one: junctions lose some two millivolts a kelvin and
+/// leak more (common practice: 0.53 V for 0.60 V just after hot air).
+Reading cooled(const Reading& reading) {
+    Reading cold = reading;
+    constexpr double diodeDrift = 1.2, leakDrift = 1.3;
+    cold.value *= reading.mode == MeterMode::Diode ? diodeDrift : leakDrift;
+    return cold;
+}
+
+class Judge {
+  public:
+    Judge(const CaseState& state, const KnownGoodSet& knownGood)
+        : m_state(state), m_knownGood(knownGood, state.board) {}
+
+    RailRuling rule(const CaseState::TakenReading& taken, const Reading& reading) {
+        if (reading.mode == MeterMode::Volts) return judgeReading(reading, RailKind::Main);
+        if (const auto good =
+                m_knownGood.at(taken.taken.place, taken.net, reading.mode, taken.taken.reversed))
+            if (const auto ruling = judgeAgainst(reading, *good, RulingBy::KnownGood,
+                                                 "a good board reads " + textOfExpected(*good, reading.mode) +
+                                                     " at " + good->place))
+                return *ruling;
+        if (taken.taken.reversed)
+            return {RailState::Unknown, "leads reversed: only a good board tells what should stand here"};
+        const RailRuling byRule = judgeReading(reading, kindOf(taken.net));
+        // Siblings settle what a rule cannot: a rail that is low by nature, or one that only looks odd.
+        if (const auto ruling = bySibling(taken, reading)) return *ruling;
+        return byRule;
+    }
+
+  private:
+    static std::string textOfExpected(const Expected& expected, MeterMode mode) {
+        const auto state = expected.overRange ? ReadingState::OverRange : ReadingState::Value;
+        return textOf({mode, state, expected.typical, 0});
+    }
+
+    RailKind kindOf(NetIndex net) {
+        const auto [place, fresh] = m_kinds.emplace(net, RailKind::Main);
+        if (fresh) place->second = railKindOf(m_state.board, net);
+        return place->second;
+    }
+
+    std::optional<RailRuling> bySibling(const CaseState::TakenReading& taken, const Reading& reading) {
+        const auto [place, fresh] = m_siblings.emplace(taken.net, std::vector<NetIndex>{});
+        if (fresh) place->second = siblingNets(m_state.board, taken.net);
+        std::map<NetIndex, Reading> newest;
+        for (const auto& other : m_state.readings)
+            if (std::find(place->second.begin(), place->second.end(), other.net) != place->second.end() &&
+                other.taken.against.empty() && other.taken.reading.mode == reading.mode &&
+                !other.taken.reversed)
+                newest[other.net] = other.taken.reading;
+        std::vector<Reading> readings;
+        std::string names;
+        for (const auto& [net, each] : newest) {
+            readings.push_back(each);
+            names += (names.empty() ? "" : ", ") + m_state.board.nets[net].name;
+        }
+        const auto expected = typicalOf(readings);
+        if (!expected) return std::nullopt;
+        // A sibling that is shorted itself says nothing, and no sibling makes a hard short healthy.
+        const RailRuling own = judgeReading(reading, kindOf(taken.net));
+        const RailState theirs = judgeReading(asReading(*expected, reading.mode), kindOf(taken.net)).state;
+        if (theirs == RailState::Short) return std::nullopt;
+        if (own.state == RailState::Short && kindOf(taken.net) == RailKind::Main) return std::nullopt;
+        return judgeAgainst(reading, *expected, RulingBy::Sibling,
+                            names + " reads " + textOfExpected(*expected, reading.mode));
+    }
+
+    static Reading asReading(const Expected& expected, MeterMode mode) {
+        return {mode, expected.overRange ? ReadingState::OverRange : ReadingState::Value, expected.typical,
+                0};
+    }
+
+    const CaseState& m_state;
+    KnownGoodOnBoard m_knownGood;
+    std::map<NetIndex, RailKind> m_kinds;
+    std::map<NetIndex, std::vector<NetIndex>> m_siblings;
+};
+
+int severity(RailState state) {
+    switch (state) {
+    case RailState::Short:
+        return 2;
+    case RailState::Partial:
+        return 1;
+    default:
+        return 0;
+    }
+}
+
+} // namespace
+
+std::optional<RailRuling> judgeAgainst(const Reading& reading, const Expected& expected, RulingBy by,
+                                       const std::string& whose) {
+    const auto ruling = [&](RailState state, const std::string& what) {
+        return RailRuling{state, whose + ": " + what, by};
+    };
+    const bool open = reading.state == ReadingState::OverRange;
+    if (expected.overRange)
+        return open ? std::optional(ruling(RailState::Healthy, "open here as well")) : std::nullopt;
+    if (open) return ruling(RailState::Healthy, "no short; but something is open that should conduct");
+    const double digit = resolutionOf(reading);
+    constexpr double digitsNeeded = 3;
+    if (expected.typical < digitsNeeded * digit) return std::nullopt;
+    // The last digit may be off by one; the doubt goes to the healthy side.
+    const double ratio = (reading.value + digit) / expected.typical;
+    const bool diode = reading.mode == MeterMode::Diode;
+    constexpr double alikeDiode = 0.85, alikeOhms = 0.7, shorted = 0.3, hardOhms = 5;
+    if (ratio >= (diode ? alikeDiode : alikeOhms)) return ruling(RailState::Healthy, "this reads alike");
+    if (ratio < shorted && (diode || reading.value < hardOhms))
+        return ruling(RailState::Short, "this is far too low");
+    return ruling(RailState::Partial, "this is too low");
+}
+
+void judgeReadings(CaseState& state, const KnownGoodSet& knownGood) {
+    Judge judge(state, knownGood);
+    for (auto& taken : state.readings) {
+        if (taken.net < 0 || !taken.taken.against.empty() || state.board.nets[taken.net].ground) continue;
+        taken.ruling = judge.rule(taken, taken.taken.reading);
+        if (!taken.warm || taken.taken.reading.state == ReadingState::OverRange) continue;
+        const RailRuling cold = judge.rule(taken, cooled(taken.taken.reading));
+        if (severity(cold.state) < severity(taken.ruling.state))
+            taken.ruling = {RailState::Unknown, "the board was warm and readings drift: wait, then measure "
+                                                "again"};
+    }
+}
+
+} // namespace ustor

@@ -1,0 +1,57 @@
+#include "store/known_good_file.h"
+
+#include "store/case_folder.h"
+
+#include <QSaveFile>
+#include <QString>
+#include <algorithm>
+#include <fstream>
+#include <iterator>
+
+namespace ustor {
+
+std::filesystem::path knownGoodFile(const std::filesystem::path& book, const std::string& model) {
+    return book / "known-good" / (fileNameFrom(model) + ".csv");
+}
+
+KnownGoodSet loadKnownGood(const std::filesystem::path& book, const std::string& model,
+                           const std::string& exceptDonor, std::vector<std::string>& warnings) {
+    KnownGoodSet set{model, {}};
+    const std::filesystem::path file = knownGoodFile(book, model);
+    std::ifstream stream(file, std::ios::binary);
+    if (model.empty() || !stream) return set;
+    const std::string text((std::istreambuf_iterator<char>(stream)), {});
+    auto read = readKnownGood(text, file.string(), warnings);
+    if (!read) {
+        warnings.push_back(read.error().text());
+        return set;
+    }
+    set.readings = std::move(read.value().readings);
+    if (!exceptDonor.empty())
+        std::erase_if(set.readings, [&](const KnownReading& known) { return known.donor == exceptDonor; });
+    return set;
+}
+
+Outcome keepKnownGood(const std::filesystem::path& book, const KnownGoodSet& fresh,
+                      const std::string& donor) {
+    if (fresh.model.empty()) return Error{"the board has no model name", "", "nothing was kept"};
+    std::vector<std::string> warnings;
+    KnownGoodSet set = loadKnownGood(book, fresh.model, donor, warnings);
+    const std::filesystem::path file = knownGoodFile(book, fresh.model);
+    // Rows that a person wrote and we cannot read must not be lost by writing the file anew.
+    if (!warnings.empty())
+        return Error{"holds rows that cannot be read: " + warnings.front(), file.string(),
+                     "it is unchanged; mend or remove them first"};
+    set.readings.insert(set.readings.end(), fresh.readings.begin(), fresh.readings.end());
+    std::error_code fault;
+    std::filesystem::create_directories(file.parent_path(), fault);
+    QSaveFile out(QString::fromStdString(file.string()));
+    const std::string text = knownGoodToCsv(set);
+    if (!out.open(QIODevice::WriteOnly) || out.write(text.c_str()) != static_cast<qint64>(text.size()) ||
+        !out.commit())
+        return Error{"cannot be written: " + out.errorString().toStdString(), file.string(),
+                     "an older file is unchanged"};
+    return Done{};
+}
+
+} // namespace ustor

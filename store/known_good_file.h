@@ -1,0 +1,21 @@
+#pragma once
+
+#include "diagnosis/known_good.h"
+
+#include <filesystem>
+
+namespace ustor {
+
+/// Where a casebook keeps what good boards of a model read: `known-good/<model>.csv`.
+std::filesystem::path knownGoodFile(const std::filesystem::path& book, const std::string& model);
+
+/// The set of a model without what one donor gave (a case is not judged against itself); empty where there is
+/// none. What cannot be read is told in `warnings`.
+KnownGoodSet loadKnownGood(const std::filesystem::path& book, const std::string& model,
+                           const std::string& exceptDonor, std::vector<std::string>& warnings);
+
+/// Puts readings beside those of other donors; what the same donor gave before is replaced. The old file
+/// stays whole until the new one is.
+Outcome keepKnownGood(const std::filesystem::path& book, const KnownGoodSet& fresh, const std::string& donor);
+
+} // namespace ustor
