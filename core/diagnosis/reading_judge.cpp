@@ -39,7 +39,7 @@ class Judge {
                 return *ruling;
         if (taken.taken.reversed)
             return {RailState::Unknown, "leads reversed: only a good board tells what should stand here"};
-        const RailRuling byRule = judgeReading(reading, kindOf(taken.net));
+        RailRuling byRule = judgeReading(reading, kindOf(taken.net));
         // Siblings settle what a rule cannot: a rail that is low by nature, or one that only looks odd.
         if (const auto ruling = bySibling(taken, reading)) return *ruling;
         return byRule;
