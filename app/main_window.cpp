@@ -166,13 +166,12 @@ void MainWindow::noteInBook() {
     keepWhatIsGood(*session);
 }
 
-/// A closed, fixed case shows the next board of this kind what it should read.
+/// A closed, fixed case shows the next board of this kind what it should read; opened again it takes it back.
 void MainWindow::keepWhatIsGood(const CaseSession& session) {
     const auto& closed = session.assessment().state.closed;
-    if (!closed || !closed->fixed) return;
     const std::string donor = session.folder().path.filename().string();
-    const KnownGoodSet good = knownGoodFrom(session.board(), session.facts(), donor);
-    if (good.empty()) return;
+    KnownGoodSet good{session.board().name, {}};
+    if (closed && closed->fixed) good = knownGoodFrom(session.board(), session.facts(), donor);
     if (const auto kept = keepKnownGood(m_book->folder(), good, donor); !kept)
         m_words->setText(QString::fromStdString(kept.error().text()));
 }

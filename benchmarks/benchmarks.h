@@ -15,4 +15,7 @@ void benchLiveLoad();
 /// The response model's update against the least that any per-pixel method has to do.
 void benchEstimator();
 
+/// A rail of a million copper cells: time and memory.
+void benchCopper();
+
 } // namespace ustor

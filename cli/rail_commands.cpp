@@ -21,7 +21,7 @@ using Json = nlohmann::ordered_json;
 
 struct Options {
     std::vector<std::string> files;
-    std::string rail, inject, readings;
+    std::string rail, inject, minus, readings;
     double amps = 0, resolution_v = 0, volts = 0, rated_v = 5, leads_ohms = 0;
 };
 
@@ -53,7 +53,12 @@ Result<std::vector<MillivoltReading>> readingsFrom(const std::string& file, cons
         if (taken.reading.mode != MeterMode::Volts || taken.reading.state != ReadingState::Value) continue;
         const auto pad = board.findPad(taken.place);
         if (!pad) return Error{"no such place on the board", taken.place, ""};
-        readings.push_back({*pad, taken.reading.value});
+        MillivoltReading reading{*pad, taken.reading.value, {}};
+        if (!taken.against.empty()) {
+            reading.black = board.findPad(taken.against);
+            if (!reading.black) return Error{"no such place on the board", taken.against, ""};
+        }
+        readings.push_back(reading);
     }
     if (readings.empty()) return Error{"no reading in volts", file, ""};
     return readings;
@@ -72,16 +77,20 @@ void locate(const Options& options, Answer& answer) {
     if (!readings) return answer.wrong(readings.error());
 
     const Stretch stretch = stretchOf(board, net);
-    const auto copper = copperNetwork(board, stretch);
-    if (!copper) return answer.wrong(copper.error());
+    const auto model = millivoltModel(board, stretch);
+    if (!model) return answer.wrong(model.error());
     MillivoltSetup setup;
     setup.inject = *inject;
+    if (!options.minus.empty()) {
+        setup.minus = board.findPad(options.minus);
+        if (!setup.minus) return answer.wrong({"no such place on the board", options.minus, ""});
+    }
     setup.current = Amps(options.amps);
     if (options.resolution_v > 0)
         setup.resolution = Volts(options.resolution_v);
     else if (!readings.value().empty())
         setup.resolution = Volts(digitOf(readings.value()));
-    const auto locator = MillivoltLocator::create(board, stretch, copper.value(), setup);
+    const auto locator = MillivoltLocator::create(board, stretch, model.value(), setup);
     if (!locator) return answer.wrong(locator.error());
     const auto found = locator.value().locate(readings.value());
     if (!found) return answer.wrong(found.error());
@@ -97,7 +106,7 @@ void locate(const Options& options, Answer& answer) {
     }
     j["read_next"] = found.value().readNext ? Json(board.placeOf(*found.value().readNext)) : Json();
     j["gain_bits"] = found.value().gain_bits;
-    j["from_copper"] = copper.value().fromCopper;
+    j["from_copper"] = model.value().fromCopper();
     j["notes"] = found.value().notes;
     if (found.value().readNext) answer.line("read next: " + board.placeOf(*found.value().readNext));
     for (const auto& note : found.value().notes)
@@ -136,6 +145,7 @@ void path(const Options& options, Answer& answer) {
                                {"nominal_volts", net.nominal ? Json(net.nominal->value) : Json()},
                                {"source", place.source},
                                {"column", place.column},
+                               {"row", place.row},
                                {"suspects", place.suspects.size()},
                                {"siblings", siblings}});
         if (place.source) answer.line("power comes in at " + net.name);
@@ -146,6 +156,23 @@ void path(const Options& options, Answer& answer) {
         const Json parts = namesOf(board, step.parts);
         j["steps"].push_back({{"from", from}, {"to", to}, {"kind", wordOf(step.kind)}, {"parts", parts}});
         answer.line(from + " -> " + to + ": " + std::string(wordOf(step.kind)) + " " + joined(parts));
+    }
+    j["converters"] = Json::array();
+    const auto converters = convertersOf(board);
+    for (int i = 0; i < static_cast<int>(converters.size()); ++i) {
+        const Converter& c = converters[i];
+        std::vector<PartIndex> phases;
+        for (const int other : phasesOf(converters, i))
+            phases.push_back(converters[other].inductor);
+        j["converters"].push_back(
+            {{"kind", c.kind == Converter::Kind::Up ? "up" : "down"},
+             {"input", board.nets[c.input].name},
+             {"output", board.nets[c.output].name},
+             {"high_side", namesOf(board, c.highSide)},
+             {"low_side", namesOf(board, c.lowSide)},
+             {"inductor", board.parts[c.inductor].designator},
+             {"controller", c.controller < 0 ? Json() : Json(board.parts[c.controller].designator)},
+             {"other_phases", namesOf(board, phases)}});
     }
     if (found.places.empty()) answer.code = No;
 }
@@ -159,6 +186,7 @@ void survey(const Options& options, Answer& answer) {
     if (!options.rail.empty()) {
         const NetIndex net = board.findNet(options.rail);
         if (net < 0) return answer.wrong({"no such net", options.rail, ""});
+        if (board.nets[net].ground) return answer.wrong({"is ground: no rail to walk", options.rail, ""});
         answer.data["tour"] = namesOf(board, tourWay(board, stretchOf(board, net)));
         answer.line("look at, in this order: " + joined(answer.data["tour"]));
         return;
@@ -200,6 +228,8 @@ void addRailCommands(CLI::App& app, Answer& answer) {
         "locate", "Where the short sits, from volts along the copper against one fixed point of ground");
     located->add_option("board", options->files, "Board files; several make one board")->required();
     located->add_option("--rail", options->rail, "The net that is short")->required();
+    located->add_option("--minus", options->minus,
+                        "Ground place where it leaves, and where the black lead stays");
     located->add_option("--inject", options->inject, "Place where the current enters, such as L1.2")
         ->required();
     located->add_option("--amps", options->amps, "The current that flows")
@@ -221,12 +251,14 @@ void addRailCommands(CLI::App& app, Answer& answer) {
     surveyed->callback([options, &answer] { survey(*options, answer); });
     CLI::App* nearby = rail->add_subcommand(
         "near", "Near or far, from the first plug-in; without --amps the table of usual leads");
-    nearby->add_option("--volts", options->volts, "What the source shows")->check(CLI::NonNegativeNumber);
-    nearby->add_option("--amps", options->amps, "What flows")->check(CLI::PositiveNumber);
+    auto* volts =
+        nearby->add_option("--volts", options->volts, "What the source shows")->check(CLI::NonNegativeNumber);
+    auto* amps = nearby->add_option("--amps", options->amps, "What flows")->check(CLI::PositiveNumber);
     nearby->add_option("--rated", options->rated_v, "What the source was set to, V")
         ->check(CLI::PositiveNumber);
-    nearby->add_option("--leads", options->leads_ohms, "Leads, both ways, ohms")
-        ->check(CLI::NonNegativeNumber);
+    auto* leads = nearby->add_option("--leads", options->leads_ohms, "Leads, both ways, ohms")
+                      ->check(CLI::PositiveNumber);
+    amps->needs(volts)->needs(leads); // without the leads the figure would say nothing about the board
     nearby->callback([options, &answer] { near(*options, answer); });
 }
 

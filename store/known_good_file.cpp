@@ -34,9 +34,14 @@ KnownGoodSet loadKnownGood(const std::filesystem::path& book, const std::string&
 
 Outcome keepKnownGood(const std::filesystem::path& book, const KnownGoodSet& fresh,
                       const std::string& donor) {
-    if (fresh.model.empty()) return Error{"the board has no model name", "", "nothing was kept"};
     std::vector<std::string> warnings;
-    KnownGoodSet set = loadKnownGood(book, fresh.model, donor, warnings);
+    KnownGoodSet set = loadKnownGood(book, fresh.model, "", warnings);
+    std::vector<KnownReading> before;
+    std::copy_if(set.readings.begin(), set.readings.end(), std::back_inserter(before),
+                 [&](const KnownReading& known) { return known.donor == donor; });
+    if (before == fresh.readings) return Done{};
+    if (fresh.model.empty()) return Error{"the board has no model name", "", "nothing was kept"};
+    std::erase_if(set.readings, [&](const KnownReading& known) { return known.donor == donor; });
     const std::filesystem::path file = knownGoodFile(book, fresh.model);
     // Rows that a person wrote and we cannot read must not be lost by writing the file anew.
     if (!warnings.empty())

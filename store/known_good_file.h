@@ -14,8 +14,9 @@ std::filesystem::path knownGoodFile(const std::filesystem::path& book, const std
 KnownGoodSet loadKnownGood(const std::filesystem::path& book, const std::string& model,
                            const std::string& exceptDonor, std::vector<std::string>& warnings);
 
-/// Puts readings beside those of other donors; what the same donor gave before is replaced. The old file
-/// stays whole until the new one is.
+/// Puts readings beside those of other donors; what the same donor gave before is replaced, or taken back
+/// where nothing is given now. The old file stays whole until the new one is, and untouched where nothing
+/// changes.
 Outcome keepKnownGood(const std::filesystem::path& book, const KnownGoodSet& fresh, const std::string& donor);
 
 } // namespace ustor

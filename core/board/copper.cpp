@@ -2,6 +2,7 @@
 
 #include "board/plane/copper_pieces.h"
 
+#include <algorithm>
 #include <cmath>
 #include <iterator>
 
@@ -14,6 +15,20 @@ double signedArea_mm2(const std::vector<BoardPoint>& path) {
         sum += path[j].x_mm * path[i].y_mm - path[i].x_mm * path[j].y_mm;
     return sum / 2;
 }
+
+struct BoardBounds {
+    BoardPoint low, high;
+    explicit BoardBounds(const CopperPiece& piece) : low(piece.outline.front()), high(low) {
+        for (const BoardPoint p : piece.outline) {
+            low = {std::min(low.x_mm, p.x_mm), std::min(low.y_mm, p.y_mm)};
+            high = {std::max(high.x_mm, p.x_mm), std::max(high.y_mm, p.y_mm)};
+        }
+    }
+    bool meets(const BoardBounds& o) const {
+        return low.x_mm <= o.high.x_mm && o.low.x_mm <= high.x_mm && low.y_mm <= o.high.y_mm &&
+               o.low.y_mm <= high.y_mm;
+    }
+};
 
 bool inside(const std::vector<BoardPoint>& path, BoardPoint p) {
     bool odd = false;
@@ -62,7 +77,13 @@ CopperLayer united(const CopperLayer& layer, const std::vector<int>& nets) {
 CopperLayer without(const CopperLayer& layer, const CopperPiece& taken) {
     CopperLayer left{layer.name, layer.thickness_mm, {}};
     const auto hole = plane::pathsOf(taken);
+    const BoardBounds around(taken);
     for (const CopperPiece& piece : layer.pieces) {
+        // Layers hold tens of thousands of pieces, and a file may take away as often.
+        if (!around.meets(BoardBounds(piece))) {
+            left.pieces.push_back(piece);
+            continue;
+        }
         auto pieces = plane::unitedPieces(plane::subtract(plane::pathsOf(piece), hole), piece.net);
         std::move(pieces.begin(), pieces.end(), std::back_inserter(left.pieces));
     }

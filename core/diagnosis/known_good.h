@@ -16,6 +16,7 @@ struct KnownReading {
     Reading reading;
     bool reversed = false;
     std::string donor; ///< which board it came from; may be empty
+    bool operator==(const KnownReading&) const = default;
 };
 
 /// What good boards of one model read, place by place; several donors may stand side by side.

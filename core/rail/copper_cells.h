@@ -21,16 +21,16 @@ class CopperCells {
     /// All cells of a net with their middle in a box around a point.
     std::vector<int> within(BoardPoint centre, double width_mm, double height_mm, NetIndex net) const;
 
-    /// Calls `with(a, b)` for each two neighbours of one piece.
+    /// Calls `with(a, b, at)` for each two neighbours of one piece; `at` is the middle of the first.
     template <class F> void forNeighbours(F with) const {
         for (int y = 0; y < m_rows; ++y)
             for (int x = 0; x < m_columns; ++x) {
                 const Cell& here = cell(x, y);
                 if (here.number < 0) continue;
                 if (x + 1 < m_columns && cell(x + 1, y).piece == here.piece && cell(x + 1, y).number >= 0)
-                    with(here.number, cell(x + 1, y).number);
+                    with(here.number, cell(x + 1, y).number, middle(x, y));
                 if (y + 1 < m_rows && cell(x, y + 1).piece == here.piece && cell(x, y + 1).number >= 0)
-                    with(here.number, cell(x, y + 1).number);
+                    with(here.number, cell(x, y + 1).number, middle(x, y));
             }
     }
 

@@ -2,25 +2,68 @@
 
 #include "rail/copper.h"
 #include "rail/copper_cells.h"
+#include "rail/guessed_copper.h"
 
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <tuple>
 
 namespace ustor {
 namespace {
 
 /// The joint between a pad's metal and the copper it sits on: as good as none, and still well scaled.
 constexpr double joint_ohms = 1e-6;
+constexpr double guessedFoil_m = 35e-6;
 
 bool onLayer(const Pad& pad, std::size_t layer, std::size_t layers) {
     return pad.through || layer == (pad.side == Side::Top ? 0 : layers - 1);
 }
 
+/// How far copper may be off its sheet resistance from place to place (etching, finish, the cells' rims),
+/// plating its thickness, a link its resistance, a guess the truth: shares, common practice.
+constexpr double copperDoubt = 0.08, platingDoubt = 0.25, linkDoubt = 0.7, guessDoubt = 0.6;
+
+/// Regions of the board that may be off together.
+class Regions {
+  public:
+    explicit Regions(const BoardBox& box) : m_box(box) {}
+    int tile(int layer, BoardPoint at, double doubt) {
+        constexpr int across = 6;
+        const auto index = [](double mm, double low, double size) {
+            return std::clamp(static_cast<int>(across * (mm - low) / std::max(size, 1e-3)), 0, across - 1);
+        };
+        const auto place = std::tuple(layer, index(at.x_mm, m_box.low.x_mm, m_box.width_mm()),
+                                      index(at.y_mm, m_box.low.y_mm, m_box.height_mm()));
+        const auto [found, fresh] = m_tiles.emplace(place, static_cast<int>(m_doubts.size()));
+        if (fresh) m_doubts.push_back(doubt);
+        return found->second;
+    }
+    /// A region of one edge; on large nets edges share them.
+    int own(double doubt) {
+        constexpr int most = 160;
+        const int next = m_owned++;
+        if (next >= most) return m_ownRegions[static_cast<std::size_t>(next % most)];
+        m_doubts.push_back(doubt);
+        m_ownRegions.push_back(static_cast<int>(m_doubts.size()) - 1);
+        return m_ownRegions.back();
+    }
+    const std::vector<double>& doubts() const { return m_doubts; }
+
+  private:
+    BoardBox m_box;
+    std::map<std::tuple<int, int, int>, int> m_tiles;
+    std::vector<double> m_doubts;
+    std::vector<int> m_ownRegions;
+    int m_owned = 0;
+};
+constexpr int holes = -1, guessed = -2; ///< layers of tiles beside the copper's own
+constexpr int exact = -1;
+
 class Builder {
   public:
     Builder(const Board& board, const Stretch& stretch, const CopperNetworkSettings& settings)
-        : m_board(board), m_stretch(stretch), m_settings(settings) {}
+        : m_board(board), m_stretch(stretch), m_settings(settings), m_regions(board.box()) {}
 
     Result<CopperNetwork> build() {
         for (const NetIndex net : m_stretch.nets)
@@ -49,16 +92,21 @@ class Builder {
         }
         for (const PadRef pad : m_pads)
             m_out.nodes[{pad.part, pad.pad}] = nodes++;
+        if (m_settings.guess == CopperGuess::Sheet)
+            for (const NetIndex net : m_bare) {
+                m_sheets.emplace_back(m_board, padsOn(net), nodes);
+                nodes += m_sheets.back().count();
+            }
         m_out.network = ResistorNetwork(nodes);
         m_out.fromCopper = m_bare.empty();
         if (!m_drawn.empty()) joinCells();
         joinPads();
-        for (const NetIndex net : m_bare)
-            joinBarePads(net);
+        joinBare();
         joinLinks();
         if (!m_bare.empty())
             m_out.notes.push_back("no file gives the copper of " + m_board.nets[m_bare.front()].name +
                                   ": its way is guessed from where the pads lie");
+        m_out.regionDoubt = m_regions.doubts();
         return std::move(m_out);
     }
 
@@ -85,7 +133,10 @@ class Builder {
 
     void cutCells(const BoardBox& box, double copper_mm2) {
         constexpr double finest_mm = 0.05, coarsest_mm = 0.5;
-        m_out.cell_mm = std::clamp(std::sqrt(copper_mm2 / m_settings.mostCells), finest_mm, coarsest_mm);
+        m_out.cell_mm =
+            m_settings.cell_mm > 0
+                ? m_settings.cell_mm
+                : std::clamp(std::sqrt(copper_mm2 / m_settings.mostCells), finest_mm, coarsest_mm);
         int first = 0;
         for (const CopperLayer& layer : m_copper) {
             m_layers.emplace_back(layer, m_drawn, box, m_out.cell_mm, first);
@@ -93,12 +144,20 @@ class Builder {
         }
     }
 
+    void join(int a, int b, Ohms resistance, int region) {
+        if (a == b) return;
+        m_out.network.connect(a, b, resistance);
+        m_out.regionOf.push_back(region);
+    }
+
     void joinCells() {
         for (std::size_t i = 0; i < m_layers.size(); ++i) {
             const Ohms square =
                 sheetResistance(m_board.copper[i].thickness_mm * 1e-3, m_settings.temperature);
             // Two square cells side by side are one square from middle to middle.
-            m_layers[i].forNeighbours([&](int a, int b) { m_out.network.connect(a, b, square); });
+            m_layers[i].forNeighbours([&](int a, int b, BoardPoint at) {
+                join(a, b, square, m_regions.tile(static_cast<int>(i), at, copperDoubt));
+            });
         }
         for (const Via& via : m_board.vias)
             if (std::find(m_drawn.begin(), m_drawn.end(), via.net) != m_drawn.end())
@@ -114,7 +173,8 @@ class Builder {
         for (std::size_t i = 0; i < m_layers.size(); ++i) {
             const int here = m_layers[i].nearest(at, net, hole / 2 + rim_mm);
             if (here < 0) continue;
-            if (before >= 0) m_out.network.connect(before, here, barrel(hole, i - layerBefore));
+            if (before >= 0)
+                join(before, here, barrel(hole, i - layerBefore), m_regions.tile(holes, at, platingDoubt));
             before = here;
             layerBefore = i;
         }
@@ -148,54 +208,50 @@ class Builder {
             if (const int near = layer.nearest(pad.at, pad.net, std::max(reach_mm, pad.hole_mm)); near >= 0)
                 cells = {near};
         for (const int cell : cells)
-            m_out.network.connect(node, cell, Ohms(joint_ohms));
+            join(node, cell, Ohms(joint_ohms), exact);
         return !cells.empty();
     }
 
-    /// Without copper: each pad to its four nearest, and all of them together along the shortest tree.
-    void joinBarePads(NetIndex net) {
+    std::vector<PadRef> padsOn(NetIndex net) const {
         std::vector<PadRef> pads;
         for (const PadRef ref : m_pads)
             if (m_board.pad(ref).net == net) pads.push_back(ref);
-        const auto away = [&](std::size_t a, std::size_t b) {
-            constexpr double touching_mm = 0.3;
-            return std::max(touching_mm, distance_mm(m_board.pad(pads[a]).at, m_board.pad(pads[b]).at));
+        return pads;
+    }
+
+    void joinBare() {
+        for (std::size_t i = 0; i < m_bare.size(); ++i)
+            if (m_settings.guess == CopperGuess::Sheet)
+                joinToSheet(padsOn(m_bare[i]), m_sheets[i]);
+            else
+                joinAsTraces(padsOn(m_bare[i]));
+    }
+
+    void joinToSheet(const std::vector<PadRef>& pads, const GuessedSheet& sheet) {
+        const Ohms square = sheetResistance(guessedFoil_m, m_settings.temperature);
+        sheet.forNeighbours([&](int a, int b, BoardPoint at) {
+            join(a, b, square, m_regions.tile(guessed, at, guessDoubt));
+        });
+        for (const PadRef ref : pads)
+            join(m_out.nodeOf(ref), sheet.at(m_board.pad(ref).at), Ohms(joint_ohms), exact);
+    }
+
+    /// Each pad to its four nearest where a mesh is guessed, and all of them along the shortest tree.
+    void joinAsTraces(const std::vector<PadRef>& pads) {
+        std::vector<BoardPoint> at;
+        for (const PadRef ref : pads)
+            at.push_back(m_board.pad(ref).at);
+        const auto trace = [&](std::size_t a, std::size_t b) {
+            constexpr double width_mm = 3, touching_mm = 0.3;
+            const double squares = std::max(touching_mm, distance_mm(at[a], at[b])) / width_mm;
+            join(m_out.nodeOf(pads[a]), m_out.nodeOf(pads[b]),
+                 sheetResistance(guessedFoil_m, m_settings.temperature) * squares, m_regions.own(guessDoubt));
         };
-        const auto join = [&](std::size_t a, std::size_t b) {
-            constexpr double width_mm = 3, foil_m = 35e-6;
-            m_out.network.connect(m_out.nodeOf(pads[a]), m_out.nodeOf(pads[b]),
-                                  sheetResistance(foil_m, m_settings.temperature) * (away(a, b) / width_mm));
-        };
-        constexpr std::size_t neighbours = 4;
-        for (std::size_t a = 0; a < pads.size(); ++a) {
-            std::vector<std::size_t> others;
-            for (std::size_t b = 0; b < pads.size(); ++b)
-                if (b != a) others.push_back(b);
-            const std::size_t count = std::min(neighbours, others.size());
-            std::partial_sort(others.begin(), others.begin() + static_cast<long>(count), others.end(),
-                              [&](std::size_t x, std::size_t y) { return away(a, x) < away(a, y); });
-            for (std::size_t k = 0; k < count; ++k)
-                if (a < others[k]) join(a, others[k]);
-        }
-        // Prim's tree.
-        std::vector<bool> in(pads.size(), false);
-        std::vector<std::pair<double, std::size_t>> best(pads.size(), {1e300, 0});
-        for (std::size_t step = 0, at = 0; step < pads.size(); ++step) {
-            in[at] = true;
-            std::size_t next = at;
-            double least = 1e300;
-            for (std::size_t b = 0; b < pads.size(); ++b) {
-                if (in[b]) continue;
-                if (away(at, b) < best[b].first) best[b] = {away(at, b), at};
-                if (best[b].first < least) {
-                    least = best[b].first;
-                    next = b;
-                }
-            }
-            if (next == at) break;
-            join(best[next].second, next);
-            at = next;
-        }
+        if (m_settings.guess == CopperGuess::Mesh)
+            for (const auto& [a, b] : nearestNeighbours(at, 4))
+                trace(a, b);
+        for (const auto& [a, b] : shortestTree(at))
+            trace(a, b);
     }
 
     void joinLinks() {
@@ -206,7 +262,7 @@ class Builder {
             for (int i = 0; i < static_cast<int>(pads.size()); ++i) {
                 const int node = m_out.nodeOf({link, i});
                 if (node < 0 || pads[i].net == netBefore) continue;
-                if (before >= 0) m_out.network.connect(before, node, m_settings.link);
+                if (before >= 0) join(before, node, m_settings.link, m_regions.own(linkDoubt));
                 before = node;
                 netBefore = pads[i].net;
             }
@@ -220,6 +276,8 @@ class Builder {
     std::vector<NetIndex> m_drawn, m_bare; ///< nets with copper and without
     std::vector<CopperLayer> m_copper;     ///< of the stretch, pieces that touch made one
     std::vector<CopperCells> m_layers;
+    Regions m_regions;
+    std::vector<GuessedSheet> m_sheets; ///< one for each bare net, where sheets are guessed
     CopperNetwork m_out;
 };
 
@@ -233,6 +291,20 @@ int CopperNetwork::nodeOf(PadRef pad) const {
 Result<CopperNetwork> copperNetwork(const Board& board, const Stretch& stretch,
                                     const CopperNetworkSettings& settings) {
     return Builder(board, stretch, settings).build();
+}
+
+Result<std::vector<CopperNetwork>> copperNetworks(const Board& board, const Stretch& stretch,
+                                                  const CopperNetworkSettings& settings) {
+    std::vector<CopperNetwork> networks;
+    for (const CopperGuess guess : {CopperGuess::Mesh, CopperGuess::Tree, CopperGuess::Sheet}) {
+        CopperNetworkSettings guessing = settings;
+        guessing.guess = guess;
+        auto made = copperNetwork(board, stretch, guessing);
+        if (!made) return made.error();
+        networks.push_back(std::move(made.value()));
+        if (networks.back().fromCopper) break;
+    }
+    return networks;
 }
 
 } // namespace ustor

@@ -250,20 +250,6 @@ int PowerPath::placeOf(NetIndex net) const {
     return -1;
 }
 
-int PowerPath::columns() const {
-    int most = 0;
-    for (const PathPlace& p : places)
-        most = std::max(most, p.column + 1);
-    return most;
-}
-
-int PowerPath::rows() const {
-    int most = 0;
-    for (const PathPlace& p : places)
-        most = std::max(most, p.row + 1);
-    return most;
-}
-
 PowerPath powerPath(const Board& board, const LinkState& state) {
     return Builder(board, state).build();
 }

@@ -34,8 +34,6 @@ struct PowerPath {
     std::vector<PathPlace> places;
     std::vector<PathStep> steps;
     int placeOf(NetIndex net) const; ///< -1 when the net is not on the path
-    int columns() const;
-    int rows() const;
 };
 
 PowerPath powerPath(const Board& board, const LinkState& state = {});

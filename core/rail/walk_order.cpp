@@ -60,11 +60,4 @@ std::vector<int> walkOrder(const std::vector<Stop>& stops, Side first) {
     return order;
 }
 
-double walk_mm(const std::vector<Stop>& stops, const std::vector<int>& order) {
-    double sum = 0;
-    for (std::size_t i = 1; i < order.size(); ++i)
-        if (stops[order[i - 1]].side == stops[order[i]].side) sum += away(stops, order[i - 1], order[i]);
-    return sum;
-}
-
 } // namespace ustor

@@ -17,7 +17,4 @@ struct Stop {
 /// Returns indices of the stops.
 std::vector<int> walkOrder(const std::vector<Stop>& stops, Side first = Side::Top);
 
-/// Millimetres walked from stop to stop on each side; turning the board over costs nothing here.
-double walk_mm(const std::vector<Stop>& stops, const std::vector<int>& order);
-
 } // namespace ustor

@@ -12,5 +12,6 @@ int main(int argc, char** argv) {
         .add<TestNoise>()
         .add<TestSpice>()
         .add<TestRealBoard>()
+        .add<TestMillivolts>()
         .run(argc, argv);
 }

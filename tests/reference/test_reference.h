@@ -41,6 +41,7 @@ class TestSpice : public QObject {
     Q_OBJECT
   private slots:
     void sameNetworkSameVoltages();
+    void copperSameVoltages();
     void simulatedBoardAgrees();
 };
 
@@ -49,4 +50,11 @@ class TestRealBoard : public QObject {
   private slots:
     void netlistAndCentroidsOfAnIndependentWriter();
     void copperOfAnIndependentWriter();
+};
+
+class TestMillivolts : public QObject {
+    Q_OBJECT
+  private slots:
+    void theShortIsPlaced_data();
+    void theShortIsPlaced();
 };

@@ -1,4 +1,3 @@
-#include "base/random.h"
 #include "rail/copper.h"
 #include "rail/copper_network.h"
 #include "rail/millivolts.h"
@@ -145,93 +144,6 @@ void TestCopperNetwork::withoutCopperItIsSaid() {
     QVERIFY(r(0, 2) > r(0, 1));
 }
 
-namespace {
-
-/// A plane with slots on two layers and sixteen capacitors: where current has to go round.
-Sheet slottedPlane(Random& random) {
-    Sheet sheet(2);
-    sheet.copper(0, rectangle(0, 0, 60, 40),
-                 {rectangle(14, 0.6, 0.8, 27), rectangle(30, 12, 0.8, 27.4), rectangle(44, 6, 12, 0.8)});
-    sheet.copper(1, rectangle(20, 10, 25, 20));
-    for (int i = 0; i < 12; ++i)
-        sheet.board.vias.push_back({{21 + 2.0 * i, 11 + 1.5 * i}, 0, 0.3});
-    sheet.part("J1", {2, 2}, Side::Top, PartClass::Connector);
-    for (int i = 0; i < 16; ++i) {
-        const int column = i % 4, row = i / 4;
-        sheet.part("C" + std::to_string(i + 1),
-                   {4 + 14.0 * column + random.uniform(0, 8), 3 + 9.5 * row + random.uniform(0, 6)});
-    }
-    return sheet;
-}
-
-} // namespace
-
-// Shorts at random on slotted planes, two amperes, sheet resistance off by 15 %, contacts of 5 uV. The
-// readings come from a finer mesh than the one that judges.
-void TestCopperNetwork::millivoltsNameTheShort_data() {
-    QTest::addColumn<double>("resolution_v");
-    QTest::addColumn<bool>("drawn"); // else no file gives the copper, and the first three count
-    QTest::addColumn<double>("share");
-    QTest::newRow("meter of 10 uV") << 1e-5 << true << 0.95;
-    QTest::newRow("meter of 0.1 mV") << 1e-4 << true << 0.75;
-    QTest::newRow("copper not known") << 1e-5 << false << 0.6;
-}
-
-void TestCopperNetwork::millivoltsNameTheShort() {
-    QFETCH(double, resolution_v);
-    QFETCH(bool, drawn);
-    QFETCH(double, share);
-    Random random(77);
-    int right = 0, trials = 0;
-    double stated = 0;
-    for (int b = 0; b < 10; ++b) {
-        const Sheet sheet = slottedPlane(random);
-        const Stretch stretch = stretchOf(sheet.board, 0);
-        const CopperNetwork truth = sheet.network(60000);
-        Sheet known = sheet;
-        if (!drawn) known.board.copper.clear();
-        const CopperNetwork judging = known.network(15000);
-        QCOMPARE(judging.fromCopper, drawn);
-        MillivoltSetup setup;
-        setup.inject = {0, 0};
-        setup.current = Amps(2);
-        setup.resolution = Volts(resolution_v);
-        const auto locator = MillivoltLocator::create(sheet.board, stretch, judging, setup);
-        QVERIFY(locator.ok());
-        const auto grounded = truth.network.grounded(truth.nodeOf(setup.inject));
-        QVERIFY(grounded.ok());
-        for (int trial = 0; trial < 10; ++trial, ++trials) {
-            const PartIndex hidden = 1 + random.below(16);
-            const double scale = std::exp(0.15 * random.normal());
-            std::vector<double> amps(static_cast<std::size_t>(truth.network.nodes()), 0.0);
-            amps[static_cast<std::size_t>(truth.nodeOf({hidden, 0}))] = -2;
-            const auto volts = grounded.value().solve(amps);
-            std::vector<MillivoltReading> readings;
-            Result<MillivoltFinding> found = Error{};
-            for (int n = 0; n <= 6; ++n) {
-                found = locator.value().locate(readings);
-                QVERIFY(found.ok());
-                if (n == 6 || !found.value().readNext) break;
-                const PadRef at = *found.value().readNext;
-                const double v =
-                    0.08 + scale * volts[static_cast<std::size_t>(truth.nodeOf(at))] + 5e-6 * random.normal();
-                readings.push_back({at, std::round(v / resolution_v) * resolution_v});
-            }
-            for (std::size_t i = 0; i < (drawn ? 1u : 3u); ++i) {
-                right += found.value().candidates[i].part == hidden;
-                stated += found.value().candidates[i].odds;
-            }
-        }
-    }
-    qInfo("%d of %d right, stated %.1f", right, trials, stated);
-    QVERIFY2(right >= share * trials,
-             qPrintable(QString("%1 of %2, stated %3").arg(right).arg(trials).arg(stated)));
-    if (!drawn) return; // an order, not figures: the odds of a guessed copper are too sure of themselves
-    // Odds that mean what they say: the sum of the stated ones is the number of hits, within its own scatter.
-    QVERIFY2(std::fabs(stated - right) < 3 * std::sqrt(trials * 0.25) + 1e-9,
-             qPrintable(QString("%1 of %2, stated %3").arg(right).arg(trials).arg(stated)));
-}
-
 void TestCopperNetwork::aCoarseMeterSaysSo() {
     Sheet sheet;
     sheet.copper(0, rectangle(0, 0, 30, 30));
@@ -243,15 +155,15 @@ void TestCopperNetwork::aCoarseMeterSaysSo() {
     setup.current = Amps(0.1);
     setup.resolution = Volts(0.01);
     const Stretch stretch = stretchOf(sheet.board, 0);
-    const CopperNetwork copper = sheet.network(20000);
+    const MillivoltModel model = millivoltModel(sheet.board, stretch).value();
     const auto coarse =
-        MillivoltLocator::create(sheet.board, stretch, copper, setup).value().locate({{inject, 0.05}});
+        MillivoltLocator::create(sheet.board, stretch, model, setup).value().locate({{inject, 0.05}});
     QVERIFY(coarse.ok());
     QVERIFY(!coarse.value().tells);
     QVERIFY(!coarse.value().notes.empty());
     setup.current = Amps(5);
     setup.resolution = Volts(1e-6);
     const auto fine =
-        MillivoltLocator::create(sheet.board, stretch, copper, setup).value().locate({{inject, 0.05}});
+        MillivoltLocator::create(sheet.board, stretch, model, setup).value().locate({{inject, 0.05}});
     QVERIFY(fine.ok() && fine.value().tells);
 }

@@ -54,3 +54,25 @@ void TestNetwork::moreCopperNeverRaisesResistance() {
         before = after;
     }
 }
+
+// A sheet too large to be factored, against the strip's closed form
+// R = R_square L / w.
+void TestNetwork::largeSheetsAreSolvedAsWell() {
+    constexpr int columns = 800, rows = 240;
+    const auto sheet = [] {
+        ResistorNetwork net(columns * rows + 2);
+        for (int y = 0; y < rows; ++y)
+            for (int x = 0; x < columns; ++x) {
+                const int here = y * columns + x;
+                if (x + 1 < columns) net.connect(here, here + 1, Ohms(0.5e-3));
+                if (y + 1 < rows) net.connect(here, here + columns, Ohms(0.5e-3));
+            }
+        for (int y = 0; y < rows; ++y) {
+            net.connect(columns * rows, y * columns, Ohms(1e-7));
+            net.connect(columns * rows + 1, y * columns + columns - 1, Ohms(1e-7));
+        }
+        return net.between(columns * rows, columns * rows + 1).value().value;
+    };
+    const double strip = 0.5e-3 * (columns - 1) / rows;
+    QVERIFY(std::fabs(sheet() / strip - 1) < 1e-4);
+}

@@ -36,6 +36,7 @@ class TestNetwork : public QObject {
     void islandsAreToldApart();
     void reciprocity();
     void moreCopperNeverRaisesResistance();
+    void largeSheetsAreSolvedAsWell();
 };
 
 class TestCopperNetwork : public QObject {
@@ -45,7 +46,5 @@ class TestCopperNetwork : public QObject {
     void plateByImages();
     void viaJoinsLayers();
     void withoutCopperItIsSaid();
-    void millivoltsNameTheShort_data();
-    void millivoltsNameTheShort();
     void aCoarseMeterSaysSo();
 };

@@ -108,6 +108,10 @@ void TestCasebook::goodBoardsAreKeptByModel() {
     QCOMPARE(others.readings.size(), std::size_t(1));
     QCOMPARE(others.readings.front().reading.value, 470.0);
     QVERIFY(loadKnownGood(book, "Other", "", warnings).empty());
+    // A case that is opened again takes back what it gave; the others stay.
+    QVERIFY(keepKnownGood(book, {"Wind Hub", {}}, "one").ok());
+    QCOMPARE(loadKnownGood(book, "Wind Hub", "", warnings).readings.size(), std::size_t(1));
+    QVERIFY(keepKnownGood(book, {"Wind Hub", {reading("C1.1", 455, "one")}}, "one").ok());
     QVERIFY(warnings.empty());
     // A file with a row that cannot be read is told, and never written over.
     const auto path = knownGoodFile(book, "Wind Hub");
