@@ -111,6 +111,10 @@ void MainWindow::addShortcuts() {
     };
     key(QKeySequence::Undo, [this] { m_workbench->undo(); });
     key(QKeySequence::Redo, [this] { m_workbench->redo(); });
+    for (int v = Workbench::BenchView; v <= Workbench::AlongView; ++v)
+        key(QKeySequence(Qt::Key_F1 + v), [this, v] {
+            if (m_workbench->session()) m_workbench->showView(static_cast<Workbench::View>(v));
+        });
     key(QKeySequence::Find, [this] {
         m_find->setFocus();
         m_find->selectAll();
@@ -134,6 +138,10 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
     if (ours && ownWindow && watched == QApplication::focusWidget()) {
         const bool crosshair = QApplication::focusWidget()->accessibleName() == tr("Camera picture");
         const bool button = qobject_cast<QPushButton*>(QApplication::focusWidget()) != nullptr;
+        if (m_workbench->view() == Workbench::SurveyView) {
+            if (key->key() == Qt::Key_S) return m_workbench->survey().skip(), true;
+            if (key->key() == Qt::Key_B) return m_workbench->survey().back(), true;
+        }
         if (key->key() == Qt::Key_Space && !crosshair && !button) return m_workbench->doNext(), true;
         if (key->key() == Qt::Key_R) return m_workbench->typeReading(), true;
         if (key->key() == Qt::Key_F) return m_workbench->board().turnOver(), true;

@@ -97,6 +97,12 @@ QString NextPanel::verb(const NextMove& move) {
     case MoveKind::MeasureAfterLift:
     case MoveKind::ProveRail:
         return tr("Take the reading");
+    case MoveKind::Unplug:
+        return tr("%1 is unplugged").arg(place);
+    case MoveKind::Split:
+        return tr("%1 is lifted").arg(place);
+    case MoveKind::ReadAlong:
+        return tr("Read it");
     case MoveKind::ChooseRail:
         return tr("Choose it");
     case MoveKind::LookOver:
@@ -128,6 +134,7 @@ QString NextPanel::cautionFor(MoveKind kind) {
                   "burst), no alcohol on or near the board, leads on solid points. Parts get hot: do not "
                   "touch. Local rules and licensed practice come first.");
     case MoveKind::Lift:
+    case MoveKind::Split:
         return tr("Before hot air: extraction on, no alcohol near, plastic shielded. The board stays hot for "
                   "minutes.");
     default:
@@ -181,7 +188,7 @@ void NextPanel::fill() {
     m_sentence->setText(QString::fromStdString(move->sentence));
     m_reason->setText(QString::fromStdString(move->reason));
     const QString caution = cautionFor(move->kind);
-    const bool gate = !caution.isEmpty() && !m_met.contains(move->kind);
+    const bool gate = !caution.isEmpty() && !m_met.contains(move->kind == MoveKind::Split ? MoveKind::Lift : move->kind);
     m_risk->setText(gate ? "<b>" + tr("Caution.") + "</b> " + caution
                     : move->risk.empty()
                         ? QString()
@@ -224,7 +231,7 @@ void NextPanel::press() {
     const NextMove* move = shown();
     if (!move) return;
     if (m_cautionShown) {
-        m_met.insert(move->kind);
+        m_met.insert(move->kind == MoveKind::Split ? MoveKind::Lift : move->kind);
         return fill();
     }
     emit wanted(NextMove(*move));

@@ -4,6 +4,7 @@
 #include "app/heat_picture.h"
 #include "app/look.h"
 #include "base/quantity_text.h"
+#include "board/sketch/photo_frame.h"
 
 #include <QKeyEvent>
 #include <QPainter>
@@ -29,7 +30,12 @@ PlateView::PlateView(QWidget* parent) : QWidget(parent) {
 void PlateView::show(const Assessment* assessment) {
     const bool first = !m_assessment && assessment;
     m_assessment = assessment;
-    if (!assessment) m_plate = {};
+    if (!assessment) {
+        m_plate = {};
+        m_photos.clear();
+        setCopper({}, {});
+    }
+    if (first) readPhotos();
     // In a turn of the event loop of its own: drawing the whole board takes as long as all that follows from
     // a fact.
     m_stale = true;
@@ -107,6 +113,95 @@ void PlateView::clearHeat() {
     update();
 }
 
+void PlateView::setCopper(std::vector<CopperPicture> pictures, const QString& words) {
+    m_copper = std::move(pictures);
+    m_copperWords = words;
+    m_copperImages.clear();
+    m_copperTop_v = 0;
+    for (const CopperPicture& picture : m_copper)
+        for (const float v : picture.volts)
+            if (std::isfinite(v)) m_copperTop_v = std::max(m_copperTop_v, static_cast<double>(v));
+    for (CopperPicture& picture : m_copper) {
+        const cv::Mat volts(picture.rows, picture.columns, CV_32F, picture.volts.data());
+        QImage image = heatPicture(volts, 0, std::max(m_copperTop_v, 1e-12));
+        for (int y = 0; y < image.height(); ++y)
+            for (int x = 0; x < image.width(); ++x)
+                if (!std::isfinite(volts.at<float>(y, x))) image.setPixelColor(x, y, Qt::transparent);
+        m_copperImages.push_back(image);
+    }
+    update();
+}
+
+void PlateView::readPhotos() {
+    m_photos.clear();
+    if (!board()) return;
+    for (const BoardPhoto& photo : board()->photos) {
+        const auto frame = PhotoFrame::create(photo);
+        const QImage image(QString::fromStdString(photo.file));
+        if (!frame || image.isNull()) continue;
+        const auto& m = frame.value().matrix(); // Qt multiplies from the left: its matrix is the other way up
+        m_photos[photo.side] = {image, QTransform(m(0, 0), m(1, 0), m(2, 0), m(0, 1), m(1, 1), m(2, 1), m(0, 2),
+                                                  m(1, 2), m(2, 2))};
+    }
+}
+
+/// The photo stays the background of a sketched board, pale enough to be drawn on.
+void PlateView::paintPhoto(QPainter& painter) {
+    const auto photo = m_photos.find(m_side);
+    if (photo == m_photos.end()) return;
+    painter.save();
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    painter.setOpacity(0.45);
+    painter.setTransform(photo->second.toBoard * transform(), true);
+    painter.drawImage(0, 0, photo->second.image);
+    painter.restore();
+}
+
+void PlateView::paintCopper(QPainter& painter) {
+    if (m_copper.empty()) return;
+    const std::size_t layer = m_side == Side::Top ? 0 : m_copper.size() - 1;
+    const CopperPicture& picture = m_copper[layer];
+    painter.save();
+    painter.setTransform(transform(), true);
+    painter.setOpacity(0.75);
+    // Rows run from below as millimetres do.
+    painter.drawImage(QRectF(picture.low.x_mm, picture.low.y_mm, picture.columns * picture.step_mm,
+                             picture.rows * picture.step_mm),
+                      m_copperImages[layer]);
+    painter.restore();
+    double most = 0;
+    for (const auto& arrow : picture.flow)
+        most = std::max(most, std::hypot(arrow.density.x_mm, arrow.density.y_mm));
+    const Look& look = Look::current();
+    painter.setBrush(look.ink);
+    for (const auto& arrow : picture.flow) {
+        const double strength = std::hypot(arrow.density.x_mm, arrow.density.y_mm) / std::max(most, 1e-12);
+        constexpr double faint = 0.02;
+        if (strength < faint) continue;
+        const QPointF from = toView(arrow.at),
+                      ahead = toView({arrow.at.x_mm + arrow.density.x_mm, arrow.at.y_mm + arrow.density.y_mm}) - from;
+        const double length = std::hypot(ahead.x(), ahead.y());
+        if (length <= 0) continue;
+        const QPointF way = ahead / length, across(-way.y(), way.x());
+        const double reach = 4 + 9 * std::sqrt(strength);
+        painter.setPen(Qt::NoPen);
+        painter.drawPolygon(QPolygonF() << from + way * reach << from - way * 2 + across * (1 + 1.5 * strength)
+                                        << from - way * 2 - across * (1 + 1.5 * strength));
+    }
+    cv::Mat ramp(1, 120, CV_32F);
+    for (int i = 0; i < 120; ++i)
+        ramp.at<float>(0, i) = static_cast<float>(i);
+    const QRectF bar(width() - 250, height() - 40, 120, 10);
+    painter.drawImage(bar, heatPicture(ramp, 0, 119));
+    painter.setPen(look.ink);
+    painter.setBrush(Qt::NoBrush);
+    painter.drawRect(bar);
+    painter.setFont(Look::small());
+    painter.drawText(QPointF(bar.left() - 14, bar.bottom()), "0");
+    painter.drawText(QPointF(bar.right() + 6, bar.bottom()), QString::fromStdString(quantityText(m_copperTop_v, "V")));
+    painter.drawText(QRectF(0, 26, width() - 10, 18), Qt::AlignRight, m_copperWords);
+}
+
 void PlateView::select(const std::string& part) {
     m_selected = part;
     update();
@@ -145,10 +240,14 @@ void PlateView::zoomBy(double factor, QPointF around) {
 void PlateView::paintBoard(QPainter& painter) {
     BoardDrawing drawing(painter, transform(), m_scale);
     drawing.outline(*board());
+    paintPhoto(painter);
     const Assessment& a = *m_assessment;
     std::set<std::string> cleared;
     for (const Suspect& s : a.suspects)
         if (s.cleared && s.part >= 0) cleared.insert(board()->parts[s.part].designator);
+    for (const Stretch& freed : a.cleared)
+        for (const PartIndex p : freed.suspects)
+            cleared.insert(board()->parts[p].designator);
     const std::set<PartIndex> onStretch(a.down.links.begin(), a.down.links.end());
     const auto shown = [&](NetIndex net) { return net >= 0 && (a.down.holds(net) || net == m_shownNet); };
     for (const bool near : {false, true})
@@ -358,6 +457,7 @@ void PlateView::paintEvent(QPaintEvent*) {
     if (!board()) return painter.fillRect(rect(), Look::current().paper);
     if (m_plate.isNull() || m_plateOf != plateWanted()) engrave();
     painter.drawPixmap(0, 0, m_plate);
+    paintCopper(painter);
     paintHeat(painter);
     paintSuspects(painter);
     paintTouch(painter);

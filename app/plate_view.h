@@ -3,12 +3,14 @@
 #include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
 
 #include "diagnosis/assess.h"
+#include "rail/copper_picture.h"
 #include "session/heat_worker.h"
 #include "thermal/registration.h"
 
 #include <QImage>
 #include <QPixmap>
 #include <QTransform>
+#include <map>
 
 namespace ustor {
 
@@ -27,6 +29,8 @@ class PlateView : public QWidget {
     void setTouch(const std::string& place); ///< where the next move wants a probe; empty for nowhere
     void setHeat(const LiveHeat& heat, const std::optional<Registration>& registration);
     void clearHeat();
+    /// Potential and current on the copper, a picture for each layer top to bottom; empty clears it.
+    void setCopper(std::vector<CopperPicture> pictures, const QString& words);
     void select(const std::string& part);
     std::string selected() const { return m_selected; }
     /// Selects and brings into view a part or a net by name; false when there is none.
@@ -60,6 +64,8 @@ class PlateView : public QWidget {
     void layHeat();
     QRect warmPart() const;
     void paintHeat(QPainter& painter);
+    void paintCopper(QPainter& painter);
+    void paintPhoto(QPainter& painter);
     void paintSuspects(QPainter& painter);
     void paintTouch(QPainter& painter);
     void paintMargin(QPainter& painter);
@@ -88,6 +94,16 @@ class PlateView : public QWidget {
     QImage m_heatImage;
     double m_heatTop = 0;
     std::optional<Registration> m_registration;
+    std::vector<CopperPicture> m_copper;
+    std::vector<QImage> m_copperImages;
+    double m_copperTop_v = 0;
+    QString m_copperWords;
+    struct Photo {
+        QImage image;
+        QTransform toBoard; ///< photo pixels to board millimetres
+    };
+    std::map<Side, Photo> m_photos;
+    void readPhotos();
     QPointF m_pressed, m_dragFrom;
     bool m_dragging = false;
 };

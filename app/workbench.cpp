@@ -1,13 +1,17 @@
 #include "app/workbench.h"
 
+#include "app/along_panel.h"
 #include "app/entry_bar.h"
 #include "app/heat_view.h"
 #include "app/look.h"
 #include "app/next_panel.h"
 #include "app/part_line.h"
+#include "app/path_view.h"
 #include "app/plate_view.h"
 #include "app/strip.h"
 #include "app/suspect_list.h"
+#include "app/survey_panel.h"
+#include "app/tour_panel.h"
 #include "app/trail_panel.h"
 #include "base/quantity_text.h"
 #include "rail/handy_place.h"
@@ -20,6 +24,8 @@
 #include <QPushButton>
 #include <QSaveFile>
 #include <QScrollArea>
+#include <QStackedWidget>
+#include <QTimer>
 #include <QVBoxLayout>
 
 namespace ustor {
@@ -38,9 +44,12 @@ std::filesystem::path registrationFile(const CaseSession& session, Side side) {
 Workbench::Workbench(QWidget* parent)
     : QWidget(parent), m_trail(new TrailPanel), m_board(new PlateView), m_heat(new HeatView),
       m_next(new NextPanel), m_suspects(new SuspectList), m_strip(new Strip), m_entry(new EntryBar),
-      m_rails(new QLabel), m_marked(new PartLine) {
+      m_rails(new QLabel), m_marked(new PartLine), m_middle(new QStackedWidget), m_below(new QStackedWidget),
+      m_survey(new SurveyPanel), m_tour(new TourPanel), m_path(new PathView), m_along(new AlongPanel),
+      m_poll(new QTimer(this)) {
     layOut();
     connectParts();
+    connectViews();
 }
 
 Workbench::~Workbench() {
@@ -68,9 +77,20 @@ void Workbench::layOut() {
     rightColumn->addWidget(m_heat);
     auto* middle = new QVBoxLayout;
     middle->setSpacing(2);
-    middle->addWidget(m_board, 1);
+    m_middle->addWidget(m_board);
+    m_middle->addWidget(m_path);
+    auto* bench = new QWidget;
+    auto* benchColumn = new QVBoxLayout(bench);
+    benchColumn->setContentsMargins(0, 0, 0, 0);
+    benchColumn->setSpacing(2);
+    benchColumn->addWidget(m_rails);
+    for (QWidget* page : {bench, static_cast<QWidget*>(m_survey), static_cast<QWidget*>(m_tour),
+                          static_cast<QWidget*>(m_along)})
+        m_below->addWidget(page);
+    middle->addWidget(viewWords());
+    middle->addWidget(m_middle, 1);
     middle->addWidget(m_marked);
-    middle->addWidget(m_rails);
+    middle->addWidget(m_below);
     middle->addWidget(m_entry);
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
@@ -78,6 +98,147 @@ void Workbench::layOut() {
     row->addWidget(m_trail);
     row->addLayout(middle, 1);
     row->addWidget(right);
+}
+
+/// The views as words above the board: the one that stands is bold.
+QWidget* Workbench::viewWords() {
+    auto* line = new QWidget;
+    auto* row = new QHBoxLayout(line);
+    row->setContentsMargins(8, 0, 8, 0);
+    const std::pair<View, QString> views[] = {{BenchView, tr("Bench (F1)")},
+                                              {SurveyView, tr("Survey (F2)")},
+                                              {TourView, tr("Tour (F3)")},
+                                              {PathWay, tr("Power path (F4)")},
+                                              {AlongView, tr("Along the copper (F5)")}};
+    for (const auto& [view, words] : views) {
+        auto* button = new QPushButton(words);
+        button->setProperty("plain", true);
+        button->setFont(Look::small());
+        button->setFocusPolicy(Qt::NoFocus);
+        connect(button, &QPushButton::clicked, this, [this, v = view] { showView(v); });
+        m_viewWords << button;
+        row->addWidget(button);
+    }
+    row->addStretch(1);
+    return line;
+}
+
+void Workbench::showView(View view) {
+    m_view = view;
+    for (qsizetype i = 0; i < m_viewWords.size(); ++i)
+        m_viewWords[i]->setFont(i == view ? Look::bold(Look::small()) : Look::small());
+    m_middle->setCurrentWidget(view == PathWay ? static_cast<QWidget*>(m_path) : m_board);
+    constexpr int pages[] = {0, 1, 2, 0, 3};
+    m_below->setCurrentIndex(pages[view]);
+    for (int i = 0; i < m_below->count(); ++i) // a page that is not shown takes no room
+        m_below->widget(i)->setSizePolicy(QSizePolicy::Preferred,
+                                          i == pages[view] ? QSizePolicy::Preferred : QSizePolicy::Ignored);
+    m_below->setFixedHeight(pages[view] == 0 ? QWIDGETSIZE_MAX : 170);
+    m_below->setMinimumHeight(pages[view] == 0 ? 0 : 170);
+    m_entry->setVisible(view == BenchView || view == PathWay);
+    m_marked->setVisible(m_marked->isVisible() && view != SurveyView && view != TourView);
+    m_probesOn = false;
+    if (!m_session) return;
+    if (view == SurveyView) {
+        m_survey->begin();
+        m_survey->typeValue();
+        m_poll->start();
+    } else {
+        m_poll->stop();
+    }
+    if (view == TourView) {
+        m_tour->begin();
+        m_tour->setFocus();
+    }
+    if (view == AlongView && !m_along->place().empty()) movedTo(m_along->place());
+    if (view == PathWay) m_path->setFocus();
+    if (view == BenchView) {
+        m_board->setCopper({}, {});
+        m_board->setFocus();
+    }
+    refresh();
+}
+
+void Workbench::connectViews() {
+    constexpr int pollEvery_ms = 200;
+    m_poll->setInterval(pollEvery_ms);
+    connect(m_poll, &QTimer::timeout, this, &Workbench::pollMeter);
+    connect(m_survey, &SurveyPanel::placeWanted, this, [this](const QString& place) { movedTo(place.toStdString()); });
+    connect(m_survey, &SurveyPanel::said, m_entry, &EntryBar::say);
+    connect(m_tour, &TourPanel::partWanted, this, [this](const QString& part) {
+        if (m_view == TourView && !part.isEmpty()) m_board->find(part);
+    });
+    connect(m_tour, &TourPanel::noted, this, &Workbench::add);
+    connect(m_path, &PathView::netChosen, m_marked, &PartLine::showNet);
+    connect(m_path, &PathView::measureWanted, this, [this](const QString& place) { takeReading(place.toStdString()); });
+    connect(m_along, &AlongPanel::noted, this, &Workbench::add);
+    connect(m_along, &AlongPanel::placeWanted, this, [this](const QString& place) {
+        if (m_view == AlongView) movedTo(place.toStdString());
+    });
+    connect(m_along, &AlongPanel::drawWanted, this, &Workbench::drawCopper);
+}
+
+/// The next place to touch: shown on the board; on a simulated bench the hands go there.
+void Workbench::movedTo(const std::string& place) {
+    m_board->setTouch(place);
+    m_probesOn = false;
+    if (const auto pad = place.empty() || !m_session ? std::nullopt : m_session->board().findPad(place))
+        if (!m_session->board().pad(*pad).through) m_board->setSide(m_session->board().pad(*pad).side);
+    if (place.empty() || !m_hands || !m_bench || m_view != SurveyView) return;
+    m_hands->send(Hands::probesTouch(place, groundPlace(m_session->board())),
+                  [this, place](const Result<QJsonObject>& touched) {
+                      if (!touched) return m_entry->say(text(touched.error().text()));
+                      m_probesOn = true;
+                      if (place == m_survey->place()) m_survey->lifted();
+                  });
+}
+
+/// A wired meter is read again and again while a survey runs.
+void Workbench::pollMeter() {
+    if (m_view != SurveyView || !m_bench || !m_bench->meter().isConnected() || m_survey->place().empty()) return;
+    if (m_hands && !m_probesOn) return;
+    if (m_readingPlace.empty()) m_bench->meter().read(m_survey->mode());
+}
+
+void Workbench::takeMeter(const Reading& reading) {
+    if (m_readingPlace.empty()) {
+        if (m_view == SurveyView) m_survey->feed(reading);
+        return;
+    }
+    const std::string place = std::exchange(m_readingPlace, {});
+    if (m_view == AlongView && reading.mode == MeterMode::Volts && reading.state == ReadingState::Value)
+        return m_along->take(reading.value, reading.resolution);
+    add(ReadingTaken{place, "", reading});
+    m_entry->say(text(place) + ": " + text(textOf(reading)));
+}
+
+void Workbench::readAlong(const std::string& place) {
+    if (m_view != AlongView) showView(AlongView);
+    m_along->setPlace(text(place));
+    if (!m_bench || !m_bench->meter().isConnected()) return m_along->setFocus();
+    m_readingPlace = place;
+    m_bench->meter().read(MeterMode::Volts);
+}
+
+/// Potential and current as they would be if the first suspect were the short.
+void Workbench::drawCopper() {
+    if (!m_session || !m_along->drawsCopper()) return m_board->setCopper({}, {});
+    const Assessment& a = m_session->assessment();
+    const auto plus = a.state.board.findPad(m_along->plus());
+    PartIndex drain = a.state.board.findPart(m_board->selected());
+    if (drain < 0 || !couldShort(a.state.board, a.state.board.parts[drain], a.down.nets))
+        drain = a.suspects.empty() ? -1 : a.suspects.front().part;
+    if (!plus || drain < 0) return m_entry->say(tr("Nothing to draw: no suspect, or no place where the current enters."));
+    const double amps = m_along->amps().value_or(1);
+    auto pictures = copperPictures(a.state.board, a.down, *plus, drain, Amps(amps));
+    if (!pictures) {
+        m_board->setCopper({}, text(pictures.error().text()));
+        return emit said(text(pictures.error().text()));
+    }
+    m_board->setCopper(std::move(pictures.value()),
+                       tr("%1 from %2 to %3, were it the short")
+                           .arg(text(quantityText(amps, "A")), text(m_along->plus()),
+                                text(a.state.board.parts[drain].designator)));
 }
 
 void Workbench::connectParts() {
@@ -135,8 +296,11 @@ void Workbench::open(std::unique_ptr<CaseSession> session) {
         if (m_hands) m_hands->follow(fact.body);
     });
     m_trail->show(m_session.get());
+    m_survey->open(m_session.get());
+    m_tour->open(m_session.get());
+    m_along->open(m_session.get());
     readRegistrations();
-    refresh();
+    showView(BenchView);
     m_board->fit();
     QString warnings;
     for (const auto& w : m_session->folder().warnings)
@@ -180,12 +344,7 @@ void Workbench::connectBench(const BenchAddress& address) {
     connect(&m_bench->camera(), &Camera::lost, m_heat, [this](const QString& why) {
         m_heat->lose(tr("Camera lost: %1. It is tried again by itself.").arg(why));
     });
-    connect(&m_bench->meter(), &Meter::reading, this, [this](const Reading& reading) {
-        if (m_readingPlace.empty()) return;
-        const std::string place = std::exchange(m_readingPlace, {});
-        add(ReadingTaken{place, "", reading});
-        m_entry->say(text(place) + ": " + text(textOf(reading)));
-    });
+    connect(&m_bench->meter(), &Meter::reading, this, &Workbench::takeMeter);
     connect(&m_bench->meter(), &Meter::failed, this, [this](const QString& why) {
         m_readingPlace.clear();
         m_entry->say(tr("No reading: %1. Try again, or type it.").arg(why));
@@ -209,7 +368,12 @@ void Workbench::closeCase() {
     m_bench.reset();
     m_hands.reset();
     m_preparing = false;
+    m_poll->stop();
     m_trail->show(nullptr);
+    m_survey->open(nullptr);
+    m_tour->open(nullptr);
+    m_along->open(nullptr);
+    m_path->show(nullptr);
     m_board->show(nullptr);
     m_board->clearHeat();
     m_heat->cancelLandmarks();
@@ -227,6 +391,7 @@ void Workbench::refresh() {
     m_suspects->show(&a);
     m_marked->show(&a);
     m_next->show(&a);
+    m_path->show(&a);
     QString rails;
     for (const RailJudgement& r : a.rails) {
         const bool down = a.down.holds(r.net);
@@ -246,6 +411,7 @@ void Workbench::refresh() {
         m_board->select(place);
         place.clear();
     }
+    if (m_view == SurveyView || m_view == TourView || m_view == AlongView) return; // they say where to touch
     m_board->setTouch(place);
     if (!place.empty()) m_entry->setPlace(text(place));
 }
@@ -272,6 +438,12 @@ void Workbench::carryOut(const NextMove& move) {
     case MoveKind::Inject:
     case MoveKind::TurnOver:
         return prepareInjection(move.side);
+    case MoveKind::Unplug:
+        return add(Unplugged{move.place});
+    case MoveKind::ReadAlong:
+        return readAlong(move.place);
+    case MoveKind::Split:
+        return liftLinks();
     case MoveKind::Lift:
         return add(Lifted{move.place});
     case MoveKind::Replace:
@@ -285,6 +457,16 @@ void Workbench::carryOut(const NextMove& move) {
     case MoveKind::ReadSource:
         return m_entry->startTyping(EntryBar::SourceKind);
     }
+}
+
+/// All links of the best split, side by side ones together.
+void Workbench::liftLinks() {
+    const auto& splits = m_session->assessment().splits;
+    if (splits.empty()) return;
+    std::vector<FactBody> lifted;
+    for (const PartIndex link : splits.front().links)
+        lifted.emplace_back(Lifted{m_session->board().parts[link].designator});
+    if (const auto added = m_session->add(lifted); !added) m_entry->say(text(added.error().text()));
 }
 
 void Workbench::takeReading(const std::string& place) {

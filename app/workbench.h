@@ -8,9 +8,14 @@
 #include "session/practice/hands.h"
 
 class QLabel;
+class QPushButton;
+class QStackedWidget;
+class QTimer;
 
 namespace ustor {
 
+class AlongPanel;
+class PathView;
 class PlateView;
 class EntryBar;
 class HeatView;
@@ -18,6 +23,8 @@ class NextPanel;
 class PartLine;
 class Strip;
 class SuspectList;
+class SurveyPanel;
+class TourPanel;
 class TrailPanel;
 
 /// One open case: trail, board, next move, strip. Turns wishes into facts and instrument work.
@@ -39,6 +46,16 @@ class Workbench : public QWidget {
     const NextPanel& next() const { return *m_next; }
     Strip* strip() const { return m_strip; } ///< placed by the window, on every page
 
+    /// What stands around the board: the bench, a survey, a tour, the power path instead of the board, or the
+    /// copper's millivolts.
+    enum View { BenchView, SurveyView, TourView, PathWay, AlongView };
+    void showView(View view);
+    View view() const { return m_view; }
+    SurveyPanel& survey() const { return *m_survey; }
+    TourPanel& tour() const { return *m_tour; }
+    PathView& path() const { return *m_path; }
+    AlongPanel& along() const { return *m_along; }
+
     void switchOff();
     void undo();
     void redo();
@@ -59,6 +76,14 @@ class Workbench : public QWidget {
     void add(const FactBody& body);
     void carryOut(const NextMove& move);
     void takeReading(const std::string& place);
+    void liftLinks();
+    void readAlong(const std::string& place);
+    void connectViews();
+    void pollMeter();
+    void takeMeter(const Reading& reading);
+    void movedTo(const std::string& place);
+    void drawCopper();
+    QWidget* viewWords();
     void prepareInjection(Side side);
     void alignOrInject();
     void inject();
@@ -75,6 +100,15 @@ class Workbench : public QWidget {
     std::filesystem::path m_recordingFolder;
     std::string m_readingPlace;
     InjectionSpot m_spot;
+    View m_view = BenchView;
+    QStackedWidget *m_middle, *m_below;
+    QList<QPushButton*> m_viewWords;
+    SurveyPanel* m_survey;
+    TourPanel* m_tour;
+    PathView* m_path;
+    AlongPanel* m_along;
+    QTimer* m_poll;
+    bool m_probesOn = false; ///< the probes stand where the survey asked for
     bool m_preparing = false; ///< leads are being put on: a second press must not start a second time
     TrailPanel* m_trail;
     PlateView* m_board;

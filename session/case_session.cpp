@@ -7,7 +7,7 @@ namespace ustor {
 
 CaseSession::CaseSession(CaseFolder folder, Knowledge knowledge, QObject* parent)
     : QObject(parent), m_folder(std::move(folder)), m_knowledge(std::move(knowledge)) {
-    m_assessment = assess(board(), facts(), m_knowledge);
+    m_assessment = assess(board(), facts(), m_knowledge, &m_memory);
 }
 
 Result<Fact> CaseSession::add(const FactBody& body) {
@@ -29,7 +29,7 @@ Outcome CaseSession::add(const std::vector<FactBody>& bodies) {
         added.push_back(fact.value());
     }
     if (added.empty()) return outcome;
-    m_assessment = assess(board(), facts(), m_knowledge);
+    m_assessment = assess(board(), facts(), m_knowledge, &m_memory);
     for (const Fact& fact : added)
         emit factAdded(fact);
     emit changed();

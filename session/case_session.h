@@ -41,6 +41,7 @@ class CaseSession : public QObject {
   private:
     CaseFolder m_folder;
     Knowledge m_knowledge;
+    MillivoltMemory m_memory;
     Assessment m_assessment;
 };
 

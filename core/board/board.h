@@ -2,6 +2,7 @@
 
 #include "base/points.h"
 #include "base/units.h"
+#include "board/board_photo.h"
 #include "board/copper.h"
 #include "board/part_class.h"
 
@@ -82,6 +83,7 @@ struct Board {
     std::vector<Net> nets;
     std::vector<Via> vias;
     std::vector<CopperLayer> copper; ///< top to bottom; empty when no file gives it
+    std::vector<BoardPhoto> photos;  ///< backgrounds; one a side at most
     std::vector<BoardWarning> warnings;
 
     PartIndex findPart(std::string_view designator) const; ///< any case; -1 when there is none

@@ -1,9 +1,12 @@
 #include "board/board_json.h"
 
+#include "board/photo_json.h"
+
 #include "base/json_number.h"
 
 #include <cmath>
 #include <nlohmann/json.hpp>
+#include <stdexcept>
 
 namespace ustor {
 namespace {
@@ -97,6 +100,9 @@ class Loader {
         if (j.contains("copper"))
             for (const Json& layer : j["copper"])
                 loadCopper(layer);
+        if (j.contains("photos"))
+            for (const Json& photo : j["photos"])
+                board.photos.push_back(photoFromJson(photo));
         return std::move(board);
     }
 
@@ -215,6 +221,9 @@ std::string boardToJson(const Board& board) {
     if (!board.copper.empty()) j["copper"] = Json::array();
     for (const CopperLayer& layer : board.copper)
         j["copper"].push_back(jsonOf(board, layer));
+    if (!board.photos.empty()) j["photos"] = Json::array();
+    for (const BoardPhoto& photo : board.photos)
+        j["photos"].push_back(photoToJson(photo));
     // One line a part keeps a version control's view of a changed board readable.
     std::string out = "{\n";
     bool first = true;
@@ -247,6 +256,8 @@ Result<Board> boardFromJson(std::string_view text, std::string_view fileName) {
         return Loader().load(j);
     } catch (const BadMember& bad) {
         return Error{bad.what, file, "nothing was read"};
+    } catch (const std::invalid_argument& bad) {
+        return Error{bad.what(), file, "nothing was read"};
     } catch (const nlohmann::json::exception& fault) {
         return Error{std::string("cannot be read as a board: ") + fault.what(), file, "nothing was read"};
     }

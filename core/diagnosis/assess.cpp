@@ -39,10 +39,10 @@ std::string provenCulprit(const CaseState& state, const Stretch& stretch) {
         const auto& ruling = r.ruling;
         if (ruling.state == RailState::Short || ruling.state == RailState::Partial) {
             wasDown = true;
-            before = r.liftedThen;
+            before = r.offThen;
         } else if (wasDown && ruling.state == RailState::Healthy) {
             std::vector<std::string> since;
-            std::set_difference(r.liftedThen.begin(), r.liftedThen.end(), before.begin(), before.end(),
+            std::set_difference(r.offThen.begin(), r.offThen.end(), before.begin(), before.end(),
                                 std::back_inserter(since));
             if (since.size() == 1) return since.front();
         }
@@ -78,25 +78,53 @@ LinkState linksOf(const CaseState& state) {
     return links;
 }
 
+/// Lifted links leave pieces of a rail: the hunt goes on where the short stayed, and the others are free.
+void choosePiece(Assessment& a, NetIndex net) {
+    const Board& board = a.state.board;
+    a.down = stretchOf(board, net, a.links);
+    const Stretch whole = stretchOf(board, net, {{}, a.links.closedSwitches});
+    if (whole.nets == a.down.nets) return;
+    RailPieces rail = railPieces(a.state, whole, a.links);
+    const std::size_t suspected = rail.suspected();
+    for (std::size_t i = 0; i < rail.pieces.size(); ++i)
+        if (i != suspected && rail.states[i] == RailState::Healthy) a.cleared.push_back(rail.pieces[i]);
+    a.down = std::move(rail.pieces[suspected]);
+}
+
+void readAlong(Assessment& a, MillivoltMemory* memory) {
+    const auto series = newestSeries(a.state, a.down);
+    if (!series) return;
+    MillivoltMemory once;
+    auto found = (memory ? *memory : once).locate(a.state.board, a.down, *series);
+    if (found)
+        a.along = AlongTheCopper{std::move(found.value()), series->newestFact};
+    else
+        a.alongTrouble = found.error().text();
+}
+
 } // namespace
 
-Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge) {
+Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge,
+                  MillivoltMemory* memory) {
     Assessment a;
     a.state = caseState(board, facts, knowledge.knownGood);
     a.rails = judgeRails(a.state);
-    const LinkState links = linksOf(a.state);
+    a.links = linksOf(a.state);
     if (const NetIndex net = downNet(a.state); net >= 0) {
-        a.down = stretchOf(a.state.board, net, links);
+        choosePiece(a, net);
         a.downRuling = newestReading(a.state, a.down).ruling;
-        a.suspects = rankSuspects(a.state, a.down, knowledge);
+        readAlong(a, memory);
+        a.suspects = rankSuspects(a.state, a.down, knowledge, a.along);
         a.culprit = provenCulprit(a.state, a.down);
+        a.splits = splitChoices(a.state, a.down, a.links, a.suspects);
+        a.unplug = unplugChoices(a.state, a.down, a.suspects);
     }
     constexpr double nearlyCertain = 0.6;
     if (!a.culprit.empty())
         a.together = replaceTogether(a.state.board, a.culprit);
     else if (!a.suspects.empty() && a.suspects.front().part >= 0 && a.suspects.front().odds > nearlyCertain)
         a.together = replaceTogether(a.state.board, a.state.board.parts[a.suspects.front().part].designator);
-    a.next = nextMoves(a.state, a.down, a.suspects);
+    a.next = nextMoves({a.state, a.down, a.suspects, a.splits, a.unplug, a.along});
     return a;
 }
 

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "diagnosis/millivolt_evidence.h"
 #include "diagnosis/next_moves.h"
 #include "diagnosis/together.h"
 
@@ -17,6 +18,12 @@ struct Assessment {
     CaseState state;
     std::vector<RailJudgement> rails; ///< nets with readings, newest reading each
     Stretch down;                     ///< the stretch the hunt is about; no nets when none is known
+    std::vector<Stretch> cleared;     ///< pieces of the rail that lifted links have freed
+    LinkState links;                  ///< lifted links, switches that conduct
+    std::vector<SplitChoice> splits;  ///< ways to part the stretch, best first
+    std::vector<UnplugChoice> unplug; ///< what can be unplugged from it
+    std::optional<AlongTheCopper> along; ///< millivolts along the copper, where they were read
+    std::string alongTrouble;            ///< why they could not be used
     RailRuling downRuling;
     std::vector<Suspect> suspects;
     std::vector<NextMove> next;
@@ -24,6 +31,8 @@ struct Assessment {
     std::string culprit;            ///< proven: lifted, and the short went with it
 };
 
-Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge);
+/// `memory` spares solving the copper anew for each fact.
+Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge,
+                  MillivoltMemory* memory = nullptr);
 
 } // namespace ustor

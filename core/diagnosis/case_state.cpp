@@ -42,8 +42,16 @@ struct Folder {
     }
     void operator()(const ReadingTaken& f) {
         const bool warm = hotAir_s && now_s - *hotAir_s < warmFor_s;
-        state.readings.push_back({fact, netOfPlace(state.board, f.place), f, state.lifted, warm, {}});
+        state.readings.push_back({fact, netOfPlace(state.board, f.place), f, state.off(), warm, {}});
     }
+    void operator()(const Uncovered& f) { state.uncovered.insert(f.what); }
+    void operator()(const Unplugged& f) {
+        if (f.back)
+            state.unplugged.erase(f.part);
+        else
+            state.unplugged.insert(f.part);
+    }
+    void operator()(const MillivoltTaken& f) { state.millivolts.emplace_back(fact, f); }
     void operator()(const RailChosen& f) { state.chosenRail = state.board.findNet(f.net); }
     void operator()(const ClassCorrected& f) {
         if (const PartIndex part = state.board.findPart(f.part); part >= 0) {

@@ -19,7 +19,7 @@ struct CaseState {
         long fact = 0;
         NetIndex net = -1; ///< -1 when the place is not on the board
         ReadingTaken taken;
-        std::set<std::string> liftedThen; ///< what was off the board at that moment
+        std::set<std::string> offThen; ///< what was lifted or unplugged at that moment
         bool warm = false;                ///< taken soon after hot air
         RailRuling ruling;                ///< Unknown for readings that are not against ground
     };
@@ -28,6 +28,15 @@ struct CaseState {
     std::vector<std::pair<long, HeatFound>> heat;
     std::vector<std::pair<long, InjectionDone>> injections;
     std::set<std::string> lifted;
+    std::set<std::string> unplugged; ///< connectors whose cable or card is out
+    std::set<std::string> uncovered; ///< "foam", "shields"
+    std::vector<std::pair<long, MillivoltTaken>> millivolts;
+    /// What is lifted or unplugged now.
+    std::set<std::string> off() const {
+        std::set<std::string> all = lifted;
+        all.insert(unplugged.begin(), unplugged.end());
+        return all;
+    }
     std::set<std::string> replaced;
     std::map<std::string, bool> measuredShorted; ///< off the board
     std::optional<Closed> closed;

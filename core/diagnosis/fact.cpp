@@ -70,7 +70,9 @@ Stage stageOf(const FactBody& body) {
     return std::visit(
         Cases{
             [](const Complaint&) { return Stage::Arrive; }, [](const SourceShows&) { return Stage::Arrive; },
-            [](const Seen&) { return Stage::Look; }, [](const ReadingTaken&) { return Stage::Measure; },
+            [](const Seen&) { return Stage::Look; }, [](const Uncovered&) { return Stage::Look; },
+            [](const Unplugged&) { return Stage::Split; }, [](const MillivoltTaken&) { return Stage::Inject; },
+            [](const ReadingTaken&) { return Stage::Measure; },
             [](const RailChosen&) { return Stage::Split; }, [](const ClassCorrected&) { return Stage::Look; },
             [](const NominalSet&) { return Stage::Measure; },
             [](const InjectionDone&) { return Stage::Inject; }, [](const HeatFound&) { return Stage::Judge; },
@@ -90,7 +92,16 @@ std::string sentenceOf(const FactBody& body) {
               },
               [](const Seen& f) {
                   return f.part + (f.part.empty() ? "" : ": ") + std::string(wordOf(f.damage)) +
-                         (f.text.empty() ? "" : ", " + f.text);
+                         (f.text.empty() ? "" : ", " + f.text) + (f.photo.empty() ? "" : ", with photo");
+              },
+              [](const Uncovered& f) { return f.what + " off: looked below"; },
+              [](const Unplugged& f) {
+                  return f.back ? "plugged in again at " + f.part : "unplugged what hangs at " + f.part;
+              },
+              [](const MillivoltTaken& f) {
+                  return f.place + (f.black.empty() ? "" : " against " + f.black) + " " +
+                         quantityText(f.volts, "V") + " while " + quantityText(f.amps, "A") + " flows from " +
+                         f.plus;
               },
               [](const ReadingTaken& f) {
                   return f.place + " " + std::string(wordOf(f.reading.mode)) + " " + textOf(f.reading) +

@@ -34,6 +34,23 @@ struct Seen {
     std::string part;
     Damage damage = Damage::None;
     std::string text;
+    std::string photo = {}; ///< file inside the case; empty without one
+};
+/// What hides parts from the eye was taken away: "foam", "shields".
+struct Uncovered {
+    std::string what;
+};
+/// A cable, card or board was unplugged from a connector, or plugged in again.
+struct Unplugged {
+    std::string part;
+    bool back = false;
+};
+/// Volts along the copper while a held current flows from `plus` to `minus`.
+struct MillivoltTaken {
+    std::string place, black; ///< red and black lead; an empty black stays at its fixed ground
+    double volts = 0, resolution = 0;
+    double amps = 0;
+    std::string plus, minus;
 };
 /// A meter reading at a place, against ground unless `against` names another.
 struct ReadingTaken {
@@ -101,7 +118,7 @@ struct UnknownFact {
     std::string kind, json;
 };
 
-using FactBody = std::variant<Complaint, SourceShows, Seen, ReadingTaken, RailChosen, ClassCorrected,
+using FactBody = std::variant<Complaint, SourceShows, Seen, Uncovered, Unplugged, MillivoltTaken, ReadingTaken, RailChosen, ClassCorrected,
                               NominalSet, InjectionDone, HeatFound, Lifted, Refitted, PartMeasured, Closed,
                               Noted, Struck, UnknownFact>;
 

@@ -37,7 +37,21 @@ Json bodyJson(const SourceShows& f) {
     return {{"kind", "source"}, {"volts", f.volts}, {"amps", f.amps}, {"text", f.text}};
 }
 Json bodyJson(const Seen& f) {
-    return {{"kind", "seen"}, {"part", f.part}, {"damage", wordOf(f.damage)}, {"text", f.text}};
+    Json j{{"kind", "seen"}, {"part", f.part}, {"damage", wordOf(f.damage)}, {"text", f.text}};
+    if (!f.photo.empty()) j["photo"] = f.photo;
+    return j;
+}
+Json bodyJson(const Uncovered& f) {
+    return {{"kind", "uncovered"}, {"what", f.what}};
+}
+Json bodyJson(const Unplugged& f) {
+    return {{"kind", "unplugged"}, {"part", f.part}, {"back", f.back}};
+}
+Json bodyJson(const MillivoltTaken& f) {
+    Json j{{"kind", "millivolts"}, {"place", f.place}, {"volts", f.volts}, {"resolution", f.resolution},
+           {"amps", f.amps},       {"plus", f.plus},   {"minus", f.minus}};
+    if (!f.black.empty()) j["black"] = f.black;
+    return j;
 }
 Json bodyJson(const ReadingTaken& f) {
     Json j{{"kind", "reading"}, {"place", f.place}, {"mode", wordOf(f.reading.mode)}};
@@ -155,7 +169,14 @@ FactBody bodyFrom(const std::string& kind, const Json& j) {
         return SourceShows{j.at("volts").get<double>(), j.at("amps").get<double>(), text(j, "text")};
     if (kind == "seen")
         return Seen{text(j, "part"), known(damageFromWord(text(j, "damage")), text(j, "damage")),
-                    text(j, "text")};
+                    text(j, "text"), text(j, "photo")};
+    if (kind == "uncovered") return Uncovered{j.at("what").get<std::string>()};
+    if (kind == "unplugged") return Unplugged{j.at("part").get<std::string>(), j.value("back", false)};
+    if (kind == "millivolts")
+        return MillivoltTaken{j.at("place").get<std::string>(), text(j, "black"),
+                              j.at("volts").get<double>(),      j.value("resolution", 0.0),
+                              j.at("amps").get<double>(),       j.at("plus").get<std::string>(),
+                              text(j, "minus")};
     if (kind == "reading") return readingFrom(j);
     if (kind == "rail") return RailChosen{j.at("net").get<std::string>()};
     if (kind == "class")

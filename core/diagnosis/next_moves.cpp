@@ -65,8 +65,9 @@ double heatGain(const CaseState& state, const std::vector<Suspect>& suspects,
 
 class Planner {
   public:
-    Planner(const CaseState& state, const Stretch& down, const std::vector<Suspect>& suspects)
-        : m_state(state), m_down(down), m_suspects(suspects), m_odds(oddsOf(suspects)) {}
+    explicit Planner(const Standing& standing)
+        : m_standing(standing), m_state(standing.state), m_down(standing.down), m_suspects(standing.suspects),
+          m_odds(oddsOf(standing.suspects)) {}
 
     std::vector<NextMove> moves() {
         if (m_state.closed) return {};
@@ -127,11 +128,15 @@ class Planner {
     /// The newest reading says the short is gone.
     bool healed() const {
         const auto newest = newestReading(m_state, m_down);
-        const bool wasWorked = !m_state.lifted.empty() || !m_state.replaced.empty();
+        const bool wasWorked = !m_state.off().empty() || !m_state.replaced.empty();
         return wasWorked && newest.sinceLift && newest.ruling.state == RailState::Healthy;
     }
 
     void afterTheFind() {
+        if (m_state.lifted.empty() && !m_state.unplugged.empty() && m_state.replaced.empty())
+            return add({MoveKind::Close, "", "Close here: the short hangs at " + *m_state.unplugged.begin(),
+                        "it is gone with the plug out: the board is free, hunt on what was plugged in", "", 1,
+                        4});
         for (const std::string& name : m_state.lifted)
             add({MoveKind::Replace, name, "Replace " + name + " with the same value, size and voltage rating",
                  "the short is gone with it off; a decoupling part is there for load steps",
@@ -151,10 +156,10 @@ class Planner {
     void hunt() {
         const double doubt = entropyBits(m_odds);
         const auto newest = newestReading(m_state, m_down);
-        if (!m_state.lifted.empty() && !newest.sinceLift)
+        if (!m_state.off().empty() && !newest.sinceLift)
             return add({MoveKind::MeasureAfterLift, handyPlace(m_state.board, m_down),
-                        "Measure the rail again", "one part less on it: is the short gone?",
-                        "let the board cool first", 0.5, std::max(doubt, 1.0)});
+                        "Measure " + railName() + " again", "something less on it: is the short gone?",
+                        m_state.lifted.empty() ? "" : "let the board cool first", 0.5, std::max(doubt, 1.0)});
         if (!m_state.replaced.empty() && m_state.lifted.empty() && !newest.sinceLift)
             add({MoveKind::ProveRail, handyPlace(m_state.board, m_down), "Measure the rail before power",
                  "no short before power", "", 0.5, 2});
@@ -164,6 +169,8 @@ class Planner {
             add({MoveKind::LookOver, "", "Look at every part on the rail, both sides, under foam and labels",
                  "one short in four shows itself", "", 4, Knowledge::visibleShare * doubt});
 
+        split();
+        readAlong();
         bool facing[2] = {false, false};
         for (const auto& [id, heat] : m_state.heat)
             facing[heat.side == Side::Bottom] = true;
@@ -195,6 +202,37 @@ class Planner {
         }
     }
 
+    /// What can be unplugged goes first; then the link that halves the doubt for the least work.
+    void split() {
+        for (std::size_t i = 0; i < std::min<std::size_t>(2, m_standing.unplug.size()); ++i) {
+            const UnplugChoice& plug = m_standing.unplug[i];
+            const std::string& name = m_state.board.parts[plug.connector].designator;
+            constexpr double minutes = 0.7;
+            const double gain = entropyBits({plug.odds, 1 - plug.odds});
+            add({MoveKind::Unplug, name, "Unplug what hangs at " + name + " and measure again",
+                 "gone: it is what was plugged in; still there: that is free", "", minutes, gain});
+        }
+        if (m_standing.splits.empty()) return;
+        const SplitChoice& best = m_standing.splits.front();
+        std::string names, first = m_state.board.parts[best.links.front()].designator;
+        for (const PartIndex link : best.links)
+            names += (names.empty() ? "" : " and ") + m_state.board.parts[link].designator;
+        add({MoveKind::Split, first, "Lift " + names + " and measure both sides",
+             outcomesOf(m_state.board, best), "hot air: shield plastic, mind the neighbours", best.minutes + 1,
+             best.gainBits});
+    }
+
+    /// Only once somebody has begun to read along the copper: the current is held then.
+    void readAlong() {
+        if (!m_standing.along || !m_standing.along->finding.readNext) return;
+        constexpr double little_bits = 0.1;
+        const MillivoltFinding& along = m_standing.along->finding;
+        if (along.gain_bits < little_bits) return;
+        const std::string place = m_state.board.placeOf(*along.readNext);
+        add({MoveKind::ReadAlong, place, "Read the millivolts at " + place + " while the current flows",
+             "of all pads this one tells most", "the board is energised: probes only", 0.3, along.gain_bits});
+    }
+
     Side sideToFace() const {
         double top = 0;
         for (const Suspect& s : m_suspects)
@@ -204,6 +242,7 @@ class Planner {
                                     : m_state.heat.front().second.side;
     }
 
+    const Standing& m_standing;
     const CaseState& m_state;
     const Stretch& m_down;
     const std::vector<Suspect>& m_suspects;
@@ -227,9 +266,8 @@ bool worthTurning(const CaseState& state, const std::vector<Suspect>& suspects) 
     return state.board.parts[first.part].side != last.side;
 }
 
-std::vector<NextMove> nextMoves(const CaseState& state, const Stretch& down,
-                                const std::vector<Suspect>& suspects) {
-    return Planner(state, down, suspects).moves();
+std::vector<NextMove> nextMoves(const Standing& standing) {
+    return Planner(standing).moves();
 }
 
 } // namespace ustor

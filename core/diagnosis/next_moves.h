@@ -1,6 +1,6 @@
 #pragma once
 
-#include "diagnosis/suspects.h"
+#include "diagnosis/split.h"
 
 namespace ustor {
 
@@ -10,6 +10,9 @@ enum class MoveKind {
     MeasureRail,
     ChooseRail,
     LookOver,
+    Unplug,
+    Split,
+    ReadAlong,
     Inject,
     TurnOver,
     Lift,
@@ -38,9 +41,17 @@ struct NextMove {
 /// picture.
 bool worthTurning(const CaseState& state, const std::vector<Suspect>& suspects);
 
-/// What to do next, most worth per minute first. `down` is the stretch under suspicion (no nets: none known
-/// yet).
-std::vector<NextMove> nextMoves(const CaseState& state, const Stretch& down,
-                                const std::vector<Suspect>& suspects);
+/// What the next moves follow from.
+struct Standing {
+    const CaseState& state;
+    const Stretch& down; ///< the stretch under suspicion; no nets: none known yet
+    const std::vector<Suspect>& suspects;
+    const std::vector<SplitChoice>& splits;
+    const std::vector<UnplugChoice>& unplug;
+    const std::optional<AlongTheCopper>& along;
+};
+
+/// What to do next, most worth per minute first.
+std::vector<NextMove> nextMoves(const Standing& standing);
 
 } // namespace ustor

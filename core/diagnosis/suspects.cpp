@@ -113,7 +113,7 @@ std::vector<Factor> factorsFor(const CaseState& state, const Stretch& stretch, c
                            measured->second ? "reads shorted off the board" : "reads fine off the board", 0});
 
     for (const Dated& d : readings) {
-        const bool wasOff = d.reading->liftedThen.contains(part.designator);
+        const bool wasOff = d.reading->offThen.contains(part.designator);
         if (wasOff && isDown(d.state))
             factors.push_back({stayedFactor, "the short stayed when it was off", d.reading->fact});
         else if (!wasOff && d.state == RailState::Healthy && first != readings.end() &&
@@ -121,6 +121,18 @@ std::vector<Factor> factorsFor(const CaseState& state, const Stretch& stretch, c
             factors.push_back({goneFactor, "the short was gone while it was still on", d.reading->fact});
     }
     return factors;
+}
+
+/// The locator's odds start from all alike: times their number they are a likelihood. A slip of the probe is
+/// never ruled out.
+Factor alongFactor(const AlongTheCopper& along, PartIndex part) {
+    const auto& candidates = along.finding.candidates;
+    const auto found = std::find_if(candidates.begin(), candidates.end(),
+                                    [part](const PlaceOdds& c) { return c.part == part; });
+    constexpr double slip = 0.02;
+    const double likelihood =
+        found == candidates.end() ? 1 : found->odds * static_cast<double>(candidates.size());
+    return {slip + (1 - slip) * likelihood, "millivolts along the copper", along.fact};
 }
 
 } // namespace
@@ -132,7 +144,7 @@ StretchReading newestReading(const CaseState& state, const Stretch& stretch) {
         if (r.ruling.state == RailState::Unknown) continue;
         newest.ruling = r.ruling;
         newest.fact = r.fact;
-        newest.sinceLift = r.liftedThen == state.lifted;
+        newest.sinceLift = r.offThen == state.off();
         const bool resistance =
             r.taken.reading.mode == MeterMode::Ohms && r.taken.reading.state == ReadingState::Value;
         newest.ohms = resistance ? std::optional(r.taken.reading.value) : std::nullopt;
@@ -140,8 +152,8 @@ StretchReading newestReading(const CaseState& state, const Stretch& stretch) {
     return newest;
 }
 
-std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch,
-                                  const Knowledge& knowledge) {
+std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch, const Knowledge& knowledge,
+                                  const std::optional<AlongTheCopper>& along) {
     const auto readings = judgedReadings(state, stretch);
     const BoardBox box = state.board.box();
     const double area = std::max(1.0, box.width_mm() * box.height_mm());
@@ -164,6 +176,7 @@ std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch
         const Part& part = state.board.parts[p];
         auto own = factorsFor(state, stretch, part, readings, area);
         const double weight = knowledge.classWeight(part.partClass);
+        if (along) own.push_back(alongFactor(*along, p));
         own.insert(own.begin(), {weight, "a " + std::string(wordOf(part.partClass)), 0});
         double log = std::log((1 - unlistedShare) / classSum);
         for (const Factor& f : own)
@@ -175,7 +188,7 @@ std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch
     // Something not on the list: no evidence speaks for or against its place.
     suspects.push_back({-1, 0, false, {}});
     const bool wentWithAPart = std::any_of(readings.begin(), readings.end(), [&](const Dated& d) {
-        return d.state == RailState::Healthy && !d.reading->liftedThen.empty();
+        return d.state == RailState::Healthy && !d.reading->offThen.empty();
     });
     logs.push_back(std::log(parts.empty() ? 1.0 : unlistedShare * (wentWithAPart ? goneFactor : 1)));
     factors.emplace_back();
@@ -202,7 +215,7 @@ std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch
         if (suspects[i].part < 0) continue;
         const std::string& name = state.board.parts[suspects[i].part].designator;
         suspects[i].cleared = std::any_of(readings.begin(), readings.end(), [&](const Dated& d) {
-            return d.reading->liftedThen.contains(name) && isDown(d.state);
+            return d.reading->offThen.contains(name) && isDown(d.state);
         });
     }
     std::stable_sort(suspects.begin(), suspects.end(), [](const Suspect& a, const Suspect& b) {

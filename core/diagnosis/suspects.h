@@ -3,6 +3,7 @@
 #include "diagnosis/case_state.h"
 #include "diagnosis/knowledge.h"
 #include "diagnosis/rail_rules.h"
+#include "rail/millivolts.h"
 
 namespace ustor {
 
@@ -23,8 +24,13 @@ struct Suspect {
 };
 
 /// The suspects of a stretch with their odds (highest first; cleared ones last), assuming that one of them is
-/// the short.
-std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch, const Knowledge& knowledge);
+/// the short. `along`: what millivolts along the copper said, at the fact named beside it.
+struct AlongTheCopper {
+    MillivoltFinding finding;
+    long fact = 0;
+};
+std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch, const Knowledge& knowledge,
+                                  const std::optional<AlongTheCopper>& along = std::nullopt);
 
 /// The newest judged state of the stretch as it stands now, from readings on any of its nets; Unknown without
 /// one. `sinceLift` tells whether the newest reading was taken with just the parts off that are off now.

@@ -14,6 +14,12 @@ class CopperCells {
                 double cell_mm, int first);
 
     int count() const { return m_count; }
+    int columns() const { return m_columns; }
+    int rows() const { return m_rows; }
+    double cell_mm() const { return m_cell_mm; }
+    /// Number of the cell in a column and row, -1 without copper; and its middle.
+    int number(int x, int y) const { return cell(x, y).number; }
+    BoardPoint middle(int x, int y) const;
     /// Number of the cell that holds a point; -1 without copper there.
     int at(BoardPoint point) const;
     /// The nearest cell of a net within a reach; -1 when there is none.
@@ -40,7 +46,6 @@ class CopperCells {
     };
     void fill(const CopperPiece& piece, int index, int first);
     const Cell& cell(int x, int y) const { return m_cells[static_cast<std::size_t>(y) * m_columns + x]; }
-    BoardPoint middle(int x, int y) const;
 
     double m_cell_mm;
     BoardPoint m_low;

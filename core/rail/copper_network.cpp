@@ -107,6 +107,7 @@ class Builder {
             m_out.notes.push_back("no file gives the copper of " + m_board.nets[m_bare.front()].name +
                                   ": its way is guessed from where the pads lie");
         m_out.regionDoubt = m_regions.doubts();
+        m_out.layers = std::move(m_layers);
         return std::move(m_out);
     }
 

@@ -355,8 +355,6 @@ class MillivoltLocator::Solved {
     void weigh() {
         m_fits.clear();
         double most = -1e300;
-        // What a guess gets wrong, several readings get wrong alike: their weight grows slower than their number.
-        const double trust = m_model.fromCopper() ? 1 : 0.9;
         for (const Hypothesis& h : m_hypotheses) {
             m_fits.push_back(fit(h));
             most = std::max(most, m_fits.back().logLikelihood);
@@ -364,12 +362,26 @@ class MillivoltLocator::Solved {
         double sum = 0;
         m_weight.clear();
         for (const Fit& made : m_fits) {
-            m_weight.push_back(std::exp(trust * (made.logLikelihood - most)));
+            m_weight.push_back(std::exp(made.logLikelihood - most));
             sum += m_weight.back();
         }
         m_odds.assign(m_parts.size(), 0);
         for (std::size_t h = 0; h < m_weight.size(); ++h)
             m_odds[indexOf(m_hypotheses[h].part)] += m_weight[h] /= sum;
+        if (!m_model.fromCopper()) doubt();
+    }
+
+    /// A share of rails runs like none of the guesses: there the readings say little, and the odds are flat.
+    void doubt() {
+        constexpr double share = 0.13, flatness = 0.3;
+        std::vector<double> flat;
+        double sum = 0;
+        for (const double odds : m_odds) {
+            flat.push_back(std::pow(odds, flatness));
+            sum += flat.back();
+        }
+        for (std::size_t i = 0; i < m_odds.size(); ++i)
+            m_odds[i] = (1 - share) * m_odds[i] + share * flat[i] / sum;
     }
     std::size_t indexOf(PartIndex part) const {
         return static_cast<std::size_t>(std::find(m_parts.begin(), m_parts.end(), part) - m_parts.begin());

@@ -1,0 +1,84 @@
+#include "session/survey_work.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ustor {
+
+SurveyWork::SurveyWork(CaseSession& session, Settings settings)
+    : m_session(session), m_settings(std::move(settings)),
+      m_stops(surveyWay(session.assessment().state.board, m_settings.rails, m_settings.first)),
+      m_facts(m_stops.size(), 0), m_skipped(m_stops.size(), false), m_steady(m_settings.steady) {}
+
+SurveyWork::Result SurveyWork::at(std::size_t stop) const {
+    Result result;
+    result.skipped = m_skipped[stop];
+    for (const auto& taken : m_session.assessment().state.readings)
+        if (taken.fact == m_facts[stop] && taken.fact > 0) {
+            result.fact = taken.fact;
+            result.reading = taken.taken.reading;
+            result.ruling = taken.ruling;
+        }
+    return result;
+}
+
+std::optional<SurveyWork::Result> SurveyWork::watch(const Reading& reading) {
+    if (finished() || reading.mode != m_settings.mode) return std::nullopt;
+    if (!m_left) {
+        const double room = 2 * m_settings.steady.share * std::fabs(m_last.value);
+        m_left = reading.state != m_last.state || std::fabs(reading.value - m_last.value) > room;
+        if (!m_left) return std::nullopt;
+    }
+    const auto steady = m_steady.add(reading);
+    if (!steady) return std::nullopt;
+    auto taken = take(*steady);
+    return taken ? std::optional(taken.value()) : std::nullopt;
+}
+
+Result<SurveyWork::Result> SurveyWork::take(const Reading& reading) {
+    if (finished()) return Error{"the walk is at its end", "", "nothing was noted"};
+    const std::size_t here = m_current;
+    const auto added = m_session.add(ReadingTaken{m_stops[here].place, "", reading, m_settings.reversed});
+    if (!added) return added.error();
+    m_facts[here] = added.value().id;
+    m_last = reading;
+    m_left = false;
+    m_skipped[here] = false;
+    const Result result = at(here);
+    const bool warm = std::any_of(m_session.assessment().state.readings.begin(),
+                                  m_session.assessment().state.readings.end(), [&](const auto& taken) {
+                                      return taken.fact == result.fact && taken.warm &&
+                                             taken.ruling.state == RailState::Unknown;
+                                  });
+    if (warm) {
+        // Asked again when the board has cooled: at the end of the walk.
+        m_stops.push_back(m_stops[here]);
+        m_facts.push_back(0);
+        m_skipped.push_back(false);
+    }
+    onward();
+    return result;
+}
+
+void SurveyWork::onward() {
+    m_steady.restart();
+    ++m_current;
+}
+
+void SurveyWork::skip() {
+    if (finished()) return;
+    m_skipped[m_current] = true;
+    onward();
+}
+
+void SurveyWork::back() {
+    m_steady.restart();
+    if (m_current > 0) --m_current;
+}
+
+void SurveyWork::goTo(std::size_t stop) {
+    m_steady.restart();
+    m_current = std::min(stop, m_stops.size());
+}
+
+} // namespace ustor
