@@ -69,7 +69,7 @@ class CaseRow : public QStyledItemDelegate {
 } // namespace
 
 CasesPage::CasesPage(Casebook& book, QWidget* parent)
-    : QWidget(parent), m_book(book), m_search(new QLineEdit), m_supply(addressLine("supply", tr("supply"))),
+    : QWidget(parent), m_book(book), m_search(new QLineEdit), m_sketchName(new QLineEdit), m_supply(addressLine("supply", tr("supply"))),
       m_meter(addressLine("meter", tr("meter"))), m_camera(addressLine("camera", tr("camera"))),
       m_list(new QListWidget), m_said(new QLabel), m_empty(new QLabel) {
     setAcceptDrops(true);
@@ -97,6 +97,24 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     taken->setObjectName("importCase");
     auto* demo = new QPushButton(tr("Open the demo"));
     demo->setObjectName("openDemo");
+    m_sketchName->setPlaceholderText(tr("model of the board"));
+    m_sketchName->setObjectName("sketchModel");
+    m_sketchName->setAccessibleName(tr("Model of a board to sketch from photos"));
+    auto* sketch = new QPushButton(tr("No files: sketch it from photos"));
+    sketch->setObjectName("newSketch");
+    const auto askSketch = [this] {
+        if (m_sketchName->text().trimmed().isEmpty()) {
+            m_sketchName->setFocus();
+            return say(tr("Which model is it? The sketch is kept under that name, and opened again by it."));
+        }
+        emit sketchWanted(m_sketchName->text().trimmed());
+    };
+    connect(sketch, &QPushButton::clicked, this, askSketch);
+    connect(m_sketchName, &QLineEdit::returnPressed, this, askSketch);
+    auto* sketchRow = new QHBoxLayout;
+    sketchRow->addStretch(1);
+    sketchRow->addWidget(m_sketchName);
+    sketchRow->addWidget(sketch);
     auto* benchTitle =
         new QLabel(tr("Bench for the next case (SCPI over TCP; leave empty what is typed by hand)"));
     benchTitle->setFont(Look::small());
@@ -115,6 +133,7 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(24, 18, 24, 12);
     column->addLayout(top);
+    column->addLayout(sketchRow);
     column->addWidget(m_said);
     column->addWidget(m_empty);
     column->addWidget(m_list, 1);

@@ -26,6 +26,7 @@ class CasesPage : public QWidget {
     void newWanted(const QStringList& boardFiles, const QString& title);
     void importWanted(const QString& file); ///< a case that was packed elsewhere
     void demoWanted();
+    void sketchWanted(const QString& name); ///< a board from photos
 
   protected:
     void dragEnterEvent(QDragEnterEvent* event) override;
@@ -38,7 +39,7 @@ class CasesPage : public QWidget {
     void bringIn(const QStringList& files);
 
     Casebook& m_book;
-    QLineEdit *m_search, *m_supply, *m_meter, *m_camera;
+    QLineEdit *m_search, *m_sketchName, *m_supply, *m_meter, *m_camera;
     QListWidget* m_list;
     QLabel *m_said, *m_empty;
 };

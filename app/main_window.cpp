@@ -4,7 +4,9 @@
 #include "app/look.h"
 #include "app/output_off.h"
 #include "app/plate_view.h"
+#include "app/sketch/sketch_page.h"
 #include "app/strip.h"
+#include "app/survey_panel.h"
 #include "app/workbench.h"
 #include "board/board_files.h"
 #include "session/practice/demo_case.h"
@@ -26,7 +28,7 @@
 namespace ustor {
 
 MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
-    : QWidget(parent), m_book(std::move(book)), m_cases(new CasesPage(*m_book)), m_workbench(new Workbench),
+    : QWidget(parent), m_book(std::move(book)), m_cases(new CasesPage(*m_book)), m_workbench(new Workbench), m_sketch(new SketchPage),
       m_pages(new QStackedWidget), m_off(new OutputOff), m_title(new QLabel), m_words(new QLabel),
       m_find(new QLineEdit) {
     setWindowTitle("Ustor");
@@ -37,6 +39,10 @@ MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
     connect(m_cases, &CasesPage::newWanted, this, &MainWindow::openNew);
     connect(m_cases, &CasesPage::importWanted, this, &MainWindow::importFile);
     connect(m_cases, &CasesPage::demoWanted, this, [this] { openDemo(); });
+    connect(m_cases, &CasesPage::sketchWanted, this, &MainWindow::openSketch);
+    connect(m_sketch, &SketchPage::leaveWanted, this, &MainWindow::showCases);
+    connect(m_sketch, &SketchPage::caseWanted, this,
+            [this](const QString& board, const QString& title) { openNew({board}, title); });
     connect(m_off, &OutputOff::clicked, m_workbench, &Workbench::switchOff);
     connect(m_workbench, &Workbench::outputChanged, this, [this](bool on) {
         m_energised = on;
@@ -89,6 +95,7 @@ void MainWindow::layOut() {
     foot->addWidget(m_off);
     m_pages->addWidget(m_cases);
     m_pages->addWidget(m_workbench);
+    m_pages->addWidget(m_sketch);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(6, 6, 6, 6);
     column->setSpacing(2);
@@ -109,8 +116,9 @@ void MainWindow::addShortcuts() {
     const auto key = [this](const QKeySequence& keys, auto slot) {
         connect(new QShortcut(keys, this), &QShortcut::activated, this, slot);
     };
-    key(QKeySequence::Undo, [this] { m_workbench->undo(); });
-    key(QKeySequence::Redo, [this] { m_workbench->redo(); });
+    const auto sketching = [this] { return m_pages->currentWidget() == m_sketch; };
+    key(QKeySequence::Undo, [this, sketching] { sketching() ? m_sketch->undo() : m_workbench->undo(); });
+    key(QKeySequence::Redo, [this, sketching] { sketching() ? m_sketch->redo() : m_workbench->redo(); });
     for (int v = Workbench::BenchView; v <= Workbench::AlongView; ++v)
         key(QKeySequence(Qt::Key_F1 + v), [this, v] {
             if (m_workbench->session()) m_workbench->showView(static_cast<Workbench::View>(v));
@@ -214,6 +222,13 @@ void MainWindow::openCase(CaseFolder folder) {
         tr("Space: next move     R: type a reading     F: turn over     Ctrl+Z: undo     Esc: output off"));
     m_pages->setCurrentWidget(m_workbench);
     m_workbench->board().setFocus();
+}
+
+void MainWindow::openSketch(const QString& name) {
+    m_sketch->open(m_book->folder() / "sketches" / fileNameFrom(name.toStdString()), name);
+    m_pages->setCurrentWidget(m_sketch);
+    m_title->setText(tr("Sketch: %1").arg(name));
+    m_words->setText(tr("Ctrl+Z: undo     Ctrl+Shift+Z: redo     Esc: output off"));
 }
 
 void MainWindow::openFolder(const QString& folder) {

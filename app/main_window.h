@@ -16,6 +16,7 @@ namespace ustor {
 class CasesPage;
 class CaseSession;
 class OutputOff;
+class SketchPage;
 class Workbench;
 
 /// The one window: a line of words on top, the page of cases or one open case below, output off at the foot
@@ -34,6 +35,9 @@ class MainWindow : public QWidget {
     /// Packs the open case into one file.
     void exportTo(const QString& file);
     void showCases();
+    /// A board from photos: the sketch of that name in the casebook, or a new one.
+    void openSketch(const QString& name);
+    SketchPage& sketch() const { return *m_sketch; }
     Workbench& workbench() const { return *m_workbench; }
     StandInProcess* standIn() const { return m_standIn.get(); }
 
@@ -54,6 +58,7 @@ class MainWindow : public QWidget {
     std::unique_ptr<StandInProcess> m_standIn;
     CasesPage* m_cases;
     Workbench* m_workbench;
+    SketchPage* m_sketch;
     QStackedWidget* m_pages;
     OutputOff* m_off;
     QLabel *m_title, *m_words;

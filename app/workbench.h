@@ -100,15 +100,6 @@ class Workbench : public QWidget {
     std::filesystem::path m_recordingFolder;
     std::string m_readingPlace;
     InjectionSpot m_spot;
-    View m_view = BenchView;
-    QStackedWidget *m_middle, *m_below;
-    QList<QPushButton*> m_viewWords;
-    SurveyPanel* m_survey;
-    TourPanel* m_tour;
-    PathView* m_path;
-    AlongPanel* m_along;
-    QTimer* m_poll;
-    bool m_probesOn = false; ///< the probes stand where the survey asked for
     bool m_preparing = false; ///< leads are being put on: a second press must not start a second time
     TrailPanel* m_trail;
     PlateView* m_board;
@@ -119,6 +110,15 @@ class Workbench : public QWidget {
     EntryBar* m_entry;
     QLabel* m_rails;
     PartLine* m_marked;
+    View m_view = BenchView;
+    QStackedWidget *m_middle, *m_below;
+    QList<QPushButton*> m_viewWords;
+    SurveyPanel* m_survey;
+    TourPanel* m_tour;
+    PathView* m_path;
+    AlongPanel* m_along;
+    QTimer* m_poll;
+    bool m_probesOn = false; ///< the probes stand where the survey asked for
 };
 
 } // namespace ustor

@@ -130,11 +130,26 @@ Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files) {
     if (!fabrication.empty()) gerber::joinFabrication(board, fabrication);
     completeParts(board);
     if (board.name.empty()) board.name = files.front().stem().stem().string();
+    for (BoardPhoto& photo : board.photos)
+        photo.file = (files.front().parent_path() / photo.file).string();
     return board;
 }
 
 Outcome writeBoardFile(const Board& board, const std::filesystem::path& file) {
-    return writeWhole(boardToJson(board), file);
+    if (board.photos.empty()) return writeWhole(boardToJson(board), file);
+    // Photos lie beside the file, so that both can be moved and shared together.
+    Board portable = board;
+    std::error_code fault;
+    for (BoardPhoto& photo : portable.photos) {
+        const std::filesystem::path source(photo.file), copy = file.parent_path() / "photos" / source.filename();
+        std::filesystem::create_directories(copy.parent_path(), fault);
+        if (!std::filesystem::equivalent(source, copy, fault))
+            std::filesystem::copy_file(source, copy, std::filesystem::copy_options::overwrite_existing, fault);
+        if (fault && !std::filesystem::exists(copy))
+            return Error{"the photo cannot be copied: " + fault.message(), source.string(), "nothing was written"};
+        photo.file = (std::filesystem::path("photos") / source.filename()).string();
+    }
+    return writeWhole(boardToJson(portable), file);
 }
 
 Outcome exportBoard(const Board& board, const std::filesystem::path& file, std::vector<std::string>& lost) {

@@ -13,7 +13,7 @@ namespace ustor {
 /// error; what is doubtful becomes a warning of the board.
 Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files);
 
-/// Writes `*.board.json` so that a crash in between leaves the old file whole.
+/// Writes `*.board.json` so that a crash in between leaves the old file whole; photos are copied beside it.
 Outcome writeBoardFile(const Board& board, const std::filesystem::path& file);
 
 /// Writes the format that the file's name asks for: `*.json`; `*.356`, `*.ipc` and `*.net` an IPC-D-356A

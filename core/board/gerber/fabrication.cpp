@@ -7,6 +7,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <utility>
 
 namespace ustor::gerber {
 namespace {
@@ -250,19 +252,40 @@ class Joiner {
                     }
     }
 
+    /// Places within a tenth of a millimetre are one; in cells of that size, for files with many thousands.
+    class Places {
+      public:
+        bool near(BoardPoint p) const {
+            const auto [x, y] = cellOf(p);
+            for (long i = x - 1; i <= x + 1; ++i)
+                for (long j = y - 1; j <= y + 1; ++j)
+                    if (const auto cell = m_cells.find({i, j}); cell != m_cells.end())
+                        for (const BoardPoint other : cell->second)
+                            if (distance_mm(other, p) < near_mm) return true;
+            return false;
+        }
+        void add(BoardPoint p) { m_cells[cellOf(p)].push_back(p); }
+
+      private:
+        static constexpr double near_mm = 0.1;
+        static std::pair<long, long> cellOf(BoardPoint p) {
+            return {std::lround(std::floor(p.x_mm / near_mm)), std::lround(std::floor(p.y_mm / near_mm))};
+        }
+        std::map<std::pair<long, long>, std::vector<BoardPoint>> m_cells;
+    };
+
     void addVias() {
-        constexpr double near_mm = 0.1;
-        std::vector<BoardPoint> known;
+        Places pads; // a pad's hole is no via
         for (const Part& part : m_board.parts)
             for (const Pad& pad : part.pads)
-                if (pad.through) known.push_back(pad.at);
+                if (pad.through) pads.add(pad.at);
         for (const Via& via : m_board.vias)
-            known.push_back(via.at);
-        for (const PlatedHole& hole : m_holes) {
-            const bool have = std::any_of(known.begin(), known.end(),
-                                          [&](BoardPoint p) { return distance_mm(p, hole.at) < near_mm; });
-            if (!have) m_board.vias.push_back({hole.at, hole.net, hole.diameter_mm});
-        }
+            pads.add(via.at);
+        for (const PlatedHole& hole : m_holes)
+            if (!pads.near(hole.at)) {
+                m_board.vias.push_back({hole.at, hole.net, hole.diameter_mm});
+                pads.add(hole.at); // drilled twice is drilled once
+            }
     }
 
     struct MarkedPad {
