@@ -38,6 +38,7 @@ AlongPanel::AlongPanel(QWidget* parent)
     for (QLabel* label : {m_about, m_near}) {
         label->setFont(Look::small());
         label->setWordWrap(true);
+        label->setAlignment(Qt::AlignLeft | Qt::AlignTop);
     }
     m_about->setObjectName("alongAbout");
     m_near->setObjectName("nearFar");

@@ -62,6 +62,35 @@ void BoardDrawing::outline(const Board& board) {
     m_painter.drawPolygon(inner);
 }
 
+bool BoardDrawing::sees(BoardPoint at, double reach_mm) const {
+    const double reach = reach_mm * m_scale;
+    return m_room.adjusted(-reach, -reach, reach, reach).contains(m_toView.map(QPointF(at.x_mm, at.y_mm)));
+}
+
+void BoardDrawing::addSpeck(const Part& part, bool near, bool heavy) {
+    const QPointF at = m_toView.map(QPointF(part.centre.x_mm, part.centre.y_mm));
+    const bool turned = std::fabs(std::fmod(std::fabs(part.rotation_deg), 180.0) - 90) < 45;
+    const double w = std::max(1.0, (turned ? part.height_mm : part.width_mm) * m_scale),
+                 h = std::max(1.0, (turned ? part.width_mm : part.height_mm) * m_scale);
+    (heavy ? m_heavy : near ? m_near : m_far) << QRectF(at.x() - w / 2, at.y() - h / 2, w, h);
+}
+
+void BoardDrawing::drawSpecks() {
+    const Look& look = Look::current();
+    m_painter.save();
+    m_painter.setRenderHint(QPainter::Antialiasing, false);
+    m_painter.setBrush(Qt::NoBrush);
+    QColor pale = look.ink;
+    pale.setAlphaF(0.28F);
+    m_painter.setPen(QPen(pale, 0));
+    m_painter.drawRects(m_far);
+    m_painter.setPen(QPen(look.ink, 0));
+    m_painter.drawRects(m_near);
+    m_painter.setBrush(look.ink);
+    m_painter.drawRects(m_heavy);
+    m_painter.restore();
+}
+
 QPolygonF BoardDrawing::bodyOf(const Part& part) const {
     const double w = std::max(0.4, part.width_mm) / 2, h = std::max(0.3, part.height_mm) / 2;
     QTransform place;

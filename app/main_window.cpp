@@ -226,6 +226,8 @@ void MainWindow::openCase(CaseFolder folder) {
 
 void MainWindow::openSketch(const QString& name) {
     m_sketch->open(m_book->folder() / "sketches" / fileNameFrom(name.toStdString()), name);
+    for (QWidget* w : std::as_const(m_caseWords))
+        w->setVisible(false);
     m_pages->setCurrentWidget(m_sketch);
     m_title->setText(tr("Sketch: %1").arg(name));
     m_words->setText(tr("Ctrl+Z: undo     Ctrl+Shift+Z: redo     Esc: output off"));

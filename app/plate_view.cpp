@@ -6,6 +6,7 @@
 #include "base/quantity_text.h"
 #include "board/sketch/photo_frame.h"
 
+#include <QElapsedTimer>
 #include <QKeyEvent>
 #include <QPainter>
 #include <QTimer>
@@ -21,6 +22,11 @@ namespace ustor {
 PlateView::PlateView(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(false);
+    m_rest.setSingleShot(true);
+    connect(&m_rest, &QTimer::timeout, this, [this] {
+        if (board()) engrave();
+        update();
+    });
     setMinimumSize(320, 240);
     setAccessibleName(tr("Board"));
     setAccessibleDescription(tr(
@@ -199,7 +205,7 @@ void PlateView::paintCopper(QPainter& painter) {
     painter.setFont(Look::small());
     painter.drawText(QPointF(bar.left() - 14, bar.bottom()), "0");
     painter.drawText(QPointF(bar.right() + 6, bar.bottom()), QString::fromStdString(quantityText(m_copperTop_v, "V")));
-    painter.drawText(QRectF(0, 26, width() - 10, 18), Qt::AlignRight, m_copperWords);
+    painter.drawText(QRectF(0, height() - 24, width() - 10, 18), Qt::AlignRight, m_copperWords);
 }
 
 void PlateView::select(const std::string& part) {
@@ -254,6 +260,14 @@ void PlateView::paintBoard(QPainter& painter) {
         for (PartIndex p = 0; p < static_cast<PartIndex>(board()->parts.size()); ++p) {
             const Part& part = board()->parts[p];
             if ((part.side == m_side) != near) continue;
+            const double reach_mm = std::hypot(part.width_mm, part.height_mm) + 3;
+            if (!drawing.sees(part.centre, reach_mm)) continue;
+            if (std::max(part.width_mm, part.height_mm) * m_scale < BoardDrawing::speck_px) {
+                const bool down = std::any_of(part.pads.begin(), part.pads.end(),
+                                              [&](const Pad& pad) { return shown(pad.net); });
+                drawing.addSpeck(part, near, near && down);
+                continue;
+            }
             const bool gone = a.state.lifted.contains(part.designator);
             for (const Pad& pad : part.pads)
                 drawing.pad(pad, shown(pad.net), !near);
@@ -263,6 +277,7 @@ void PlateView::paintBoard(QPainter& painter) {
             style.heavy = near && onStretch.contains(p);
             drawing.part(part, style);
         }
+    drawing.drawSpecks();
 }
 
 /// Puts the camera's picture onto the board through the registration. OpenCV's warp does it in a tenth of the
@@ -448,15 +463,38 @@ void PlateView::engrave() {
     m_plate.fill(Look::current().paper);
     QPainter painter(&m_plate);
     painter.setRenderHint(QPainter::Antialiasing);
+    QElapsedTimer clock;
+    clock.start();
     paintBoard(painter);
+    m_engraved_ms = static_cast<double>(clock.nsecsElapsed()) * 1e-6;
+    m_plateSide = m_side;
+}
+
+/// While a large board is pushed about, its last engraving is moved and scaled; at rest it is engraved anew.
+void PlateView::paintPlate(QPainter& painter) {
+    const PlateOf wanted = plateWanted();
+    constexpr double quick_ms = 10;
+    constexpr int rest_ms = 90;
+    const bool onlyMoved = !m_plate.isNull() && m_plateOf.size == wanted.size && m_plateOf.shownNet == wanted.shownNet &&
+                           m_plateOf.night == wanted.night && m_plateSide == m_side;
+    if (m_plateOf != wanted && onlyMoved && m_engraved_ms > quick_ms) {
+        painter.fillRect(rect(), Look::current().paper);
+        painter.save();
+        painter.setTransform(m_plateOf.transform.inverted() * wanted.transform, true);
+        painter.drawPixmap(0, 0, m_plate);
+        painter.restore();
+        m_rest.start(rest_ms);
+        return;
+    }
+    if (m_plate.isNull() || m_plateOf != wanted) engrave();
+    painter.drawPixmap(0, 0, m_plate);
 }
 
 void PlateView::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     if (!board()) return painter.fillRect(rect(), Look::current().paper);
-    if (m_plate.isNull() || m_plateOf != plateWanted()) engrave();
-    painter.drawPixmap(0, 0, m_plate);
+    paintPlate(painter);
     paintCopper(painter);
     paintHeat(painter);
     paintSuspects(painter);

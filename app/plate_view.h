@@ -9,6 +9,7 @@
 
 #include <QImage>
 #include <QPixmap>
+#include <QTimer>
 #include <QTransform>
 #include <map>
 
@@ -61,6 +62,7 @@ class PlateView : public QWidget {
     const Board* board() const { return m_assessment ? &m_assessment->state.board : nullptr; }
     void paintBoard(QPainter& painter);
     void engrave();
+    void paintPlate(QPainter& painter);
     void layHeat();
     QRect warmPart() const;
     void paintHeat(QPainter& painter);
@@ -86,6 +88,9 @@ class PlateView : public QWidget {
         bool night = false;
         bool operator==(const PlateOf&) const = default;
     } m_plateOf, m_heatLayerOf;
+    Side m_plateSide = Side::Top;
+    double m_engraved_ms = 0; ///< what the last engraving took
+    QTimer m_rest;
     bool m_stale = false; ///< the plate shows an older assessment
     PlateOf plateWanted() const;
     QImage m_heatLayer; ///< heat as it lies on the board for m_heatLayerOf, where there is any

@@ -42,6 +42,7 @@ SurveyPanel::SurveyPanel(QWidget* parent)
     for (QLabel* label : {m_about, m_ruling}) {
         label->setFont(Look::small());
         label->setWordWrap(true);
+        label->setAlignment(Qt::AlignLeft | Qt::AlignTop);
     }
     m_ruling->setObjectName("surveyRuling");
     m_value->setObjectName("surveyValue");

@@ -35,6 +35,7 @@ TourPanel::TourPanel(QWidget* parent)
     m_name->setObjectName("tourPart");
     m_about->setFont(Look::small());
     m_about->setWordWrap(true);
+    m_about->setAlignment(Qt::AlignLeft | Qt::AlignTop);
     m_list->setFont(Look::small());
     m_list->setObjectName("tourList");
     m_list->setAccessibleName(tr("Parts of the tour"));

@@ -133,8 +133,8 @@ void Workbench::showView(View view) {
     for (int i = 0; i < m_below->count(); ++i) // a page that is not shown takes no room
         m_below->widget(i)->setSizePolicy(QSizePolicy::Preferred,
                                           i == pages[view] ? QSizePolicy::Preferred : QSizePolicy::Ignored);
-    m_below->setFixedHeight(pages[view] == 0 ? QWIDGETSIZE_MAX : 170);
-    m_below->setMinimumHeight(pages[view] == 0 ? 0 : 170);
+    constexpr int rails = 46, panel = 170;
+    m_below->setFixedHeight(pages[view] == 0 ? rails : panel);
     m_entry->setVisible(view == BenchView || view == PathWay);
     m_marked->setVisible(m_marked->isVisible() && view != SurveyView && view != TourView);
     m_probesOn = false;
@@ -147,10 +147,14 @@ void Workbench::showView(View view) {
         m_poll->stop();
     }
     if (view == TourView) {
+        m_board->setTouch({});
         m_tour->begin();
         m_tour->setFocus();
     }
-    if (view == AlongView && !m_along->place().empty()) movedTo(m_along->place());
+    if (view == AlongView) {
+        m_board->fit();
+        movedTo(m_along->place());
+    }
     if (view == PathWay) m_path->setFocus();
     if (view == BenchView) {
         m_board->setCopper({}, {});

@@ -15,6 +15,9 @@ void benchLiveLoad();
 /// The response model's update against the least that any per-pixel method has to do.
 void benchEstimator();
 
+/// A generated board of 10,000 parts: opening against the XML parser alone, frames of pan and zoom.
+void benchLargeBoard();
+
 /// A rail of a million copper cells: time and memory.
 void benchCopper();
 

@@ -15,12 +15,13 @@ int main(int argc, char** argv) {
     app.add_option("--runs", runs, "Faults on each board");
     app.add_option("--seed", seed, "First seed");
     app.add_option("--speed", speed, "How much faster than the wall the simulated benches run");
-    bool copperOnly = false;
-    app.add_flag("--copper", copperOnly, "Only the copper");
+    bool boardOnly = false;
+    app.add_flag("--boards", boardOnly, "Only copper and the large board");
     CLI11_PARSE(app, argc, argv);
     Look::install(qt);
     benchCopper();
-    if (copperOnly) return 0;
+    benchLargeBoard();
+    if (boardOnly) return 0;
     benchEstimator();
     benchLiveLoad();
     if (runs > 0) benchWalks(runs, seed, speed);

@@ -1,11 +1,17 @@
 #include "app/look.h"
 #include "app/plate_view.h"
+#include "app/sketch/sketch_page.h"
+#include "app/tour_panel.h"
 #include "app/workbench.h"
+#include "board/board_files.h"
+#include "demo/board_photo_render.h"
 #include "demo/window_walk.h"
 
 #include <CLI/CLI.hpp>
 #include <QApplication>
 #include <QEventLoop>
+#include <QLineEdit>
+#include <QPushButton>
 #include <QTemporaryDir>
 #include <QTimer>
 #include <cmath>
@@ -58,6 +64,67 @@ int walk(MainWindow& window, const QString& picture) {
     return saved && part == window.workbench().session()->assessment().culprit ? 0 : 1;
 }
 
+/// The views around a board with its copper: the hub of the demo, readings typed as a technician would.
+bool views(MainWindow& window, const QString& folder, const QString& boards) {
+    window.openNew({boards + "/wind-hub.board.json"}, "Wind sensor hub: dead after a storm");
+    Workbench& bench = window.workbench();
+    if (!bench.session()) return false;
+    bool saved = true;
+    const auto shot = [&](const char* name) { saved = save(window, folder + "/" + name) && saved; };
+    const auto noted = [&](const FactBody& body) { (void)bench.session()->add(body); };
+    noted(Complaint{"dead after a storm, no liquid seen"});
+    noted(SourceShows{12, 0.02, ""});
+    bench.showView(Workbench::SurveyView);
+    for (const char* typed : {"420", "5k", "0.3"}) {
+        auto* value = bench.findChild<QLineEdit*>("surveyValue");
+        value->setText(typed);
+        QMetaObject::invokeMethod(value, "returnPressed");
+    }
+    shot("survey.png");
+    bench.showView(Workbench::PathWay);
+    shot("power-path.png");
+    noted(RailChosen{"+5V"});
+    bench.showView(Workbench::TourView);
+    bench.tour().tick(Damage::None);
+    bench.tour().tick(Damage::None);
+    bench.tour().tick(Damage::Discoloured);
+    shot("tour.png");
+    bench.showView(Workbench::AlongView);
+    for (const auto& [place, volts] : {std::pair{"L1.2", 0.0412}, {"C10.1", 0.0389}, {"C6.1", 0.0386}})
+        noted(MillivoltTaken{place, "", volts, 1e-4, 1, "L1.2", "J1.2"});
+    bench.findChild<QPushButton*>("drawCopper")->setChecked(true);
+    shot("along-the-copper.png");
+    window.openSketch("Wind sensor hub");
+    SketchPage& sketch = window.sketch();
+    const auto board = readBoardFiles({(boards + "/wind-hub.board.json").toStdString()});
+    if (!board) return false;
+    const RenderedPhoto photo = photographed(board.value(), Side::Top);
+    sketch.addPhoto(Side::Top, boards + "/../photos/wind-hub-top.png");
+    for (const PixelPoint corner : photo.corners)
+        sketch.clickCorner(corner);
+    sketch.setLength("62");
+    for (const Part& part : board.value().parts)
+        if (part.side == Side::Top && part.package == "0603") {
+            sketch.chooseClass(part.partClass);
+            sketch.chooseCase("0603");
+            sketch.stampAt(part.centre);
+        }
+    sketch.pickPad("C1.2");
+    sketch.nameNet("GND");
+    sketch.answer(true);
+    sketch.pickPad("C3.1");
+    sketch.pickPad("C4.1");
+    shot("sketch.png");
+    window.showCases();
+    return saved;
+}
+
+bool photos(const QString& boards, const QString& folder) {
+    const auto board = readBoardFiles({(boards + "/wind-hub.board.json").toStdString()});
+    return board && photographed(board.value(), Side::Top).image.save(folder + "/wind-hub-top.png") &&
+           photographed(board.value(), Side::Bottom).image.save(folder + "/wind-hub-bottom.png");
+}
+
 int all(QApplication& qt, MainWindow& window, const QString& folder) {
     bool saved = save(window, folder + "/cases-empty.png");
     window.openDemo(1);
@@ -107,7 +174,10 @@ int main(int argc, char** argv) {
     QApplication qt(argc, argv);
     QApplication::setApplicationName("ustor-shots");
     CLI::App app{"Plays the demo through the real window and takes pictures of it."};
-    std::string walkTo, allTo;
+    std::string walkTo, allTo, viewsTo, photosTo, boards = "demo/boards";
+    app.add_option("--views", viewsTo, "Pictures of the views around a board with copper, into a folder");
+    app.add_option("--photos", photosTo, "Render the photos that a board is sketched from, into a folder");
+    app.add_option("--boards", boards, "Folder of the demo boards");
     app.add_option("--walk", walkTo, "Play to the end, one picture of the judgement");
     app.add_option("--all", allTo, "Play to the end, a picture of each main view, into a folder");
     CLI11_PARSE(app, argc, argv);
@@ -122,7 +192,9 @@ int main(int argc, char** argv) {
     window.show();
     settle(300);
     if (!walkTo.empty()) return walk(window, QString::fromStdString(walkTo));
+    if (!photosTo.empty()) return photos(QString::fromStdString(boards), QString::fromStdString(photosTo)) ? 0 : 1;
+    if (!viewsTo.empty()) return views(window, QString::fromStdString(viewsTo), QString::fromStdString(boards)) ? 0 : 1;
     if (!allTo.empty()) return all(qt, window, QString::fromStdString(allTo));
-    std::fprintf(stderr, "say --walk or --all\n");
+    std::fprintf(stderr, "say --walk, --views, --photos or --all\n");
     return 2;
 }

@@ -363,7 +363,7 @@ void SketchPage::show() {
         m_step->setText(m_sketch.photos.empty()
                             ? tr("Choose a photo of the top, straight from above as well as you can, or drop it here.")
                         : m_marking ? tr("Click both ends of a known length, then type it.")
-                                    : tr("Stamp parts, then answer the beeps. %1 side.").arg(text(wordOf(m_side))));
+                                    : tr("Stamp the parts of the %1 side, then answer the beeps.").arg(text(wordOf(m_side))));
     }
     QStringList cases;
     const auto offered = casesFor(m_class);

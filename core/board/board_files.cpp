@@ -11,7 +11,6 @@
 #include "board/pin_list.h"
 
 #include <fstream>
-#include <iterator>
 
 namespace ustor {
 namespace {
@@ -69,8 +68,9 @@ Result<std::string> contentOf(const std::filesystem::path& file) {
     if (std::filesystem::file_size(file, fault) > limit)
         return Error{"larger than 512 MiB: not a board file", file.string(), ""};
     std::ifstream stream(file, std::ios::binary);
-    std::string text((std::istreambuf_iterator<char>(stream)), {});
-    if (!stream) return Error{"cannot be read", file.string(), ""};
+    std::string text(std::filesystem::file_size(file, fault), '\0');
+    if (!fault) stream.read(text.data(), static_cast<std::streamsize>(text.size()));
+    if (fault || !stream) return Error{"cannot be read", file.string(), ""};
     return text;
 }
 

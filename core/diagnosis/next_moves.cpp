@@ -110,6 +110,8 @@ class Planner {
                 for (const NetIndex n : stretchOf(m_state.board, r.net).nets)
                     covered.insert(n);
         for (const NetIndex net : nets) {
+            constexpr double offered = 8; // boards have hundreds of rails; nobody looks further down the list
+            if (order >= offered) break;
             if (covered.contains(net)) continue;
             const Stretch stretch = stretchOf(m_state.board, net);
             covered.insert(stretch.nets.begin(), stretch.nets.end());

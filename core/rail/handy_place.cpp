@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <utility>
+#include <vector>
 
 namespace ustor {
 namespace {
@@ -35,13 +36,19 @@ std::string handyPlace(const Board& board, NetIndex net) {
 }
 
 std::string handyPlace(const Board& board, const Stretch& stretch) {
-    std::pair<double, std::string> best{-1, ""};
     // A place on a rail with a name says more than one on a switch node.
     const bool named = std::any_of(stretch.nets.begin(), stretch.nets.end(),
                                    [&](NetIndex n) { return board.nets[n].nominal.has_value(); });
+    std::vector<bool> wanted(board.nets.size(), false);
     for (const NetIndex net : stretch.nets)
-        if (auto pad = bestPad(board, net); pad.first > best.first && (board.nets[net].nominal || !named))
-            best = std::move(pad);
+        wanted[net] = board.nets[net].nominal || !named;
+    // In one pass: a stretch may hold thousands of nets.
+    std::pair<double, std::string> best{-1, ""};
+    for (const Part& part : board.parts)
+        for (const Pad& pad : part.pads)
+            if (pad.net >= 0 && wanted[pad.net])
+                if (const double h = handiness(part); h > best.first) best = {h, part.designator + "." + pad.pin};
+    if (best.first <= 0 && !stretch.nets.empty()) best.second = board.nets[stretch.nets.front()].name;
     return best.second;
 }
 
