@@ -19,8 +19,8 @@ QString text(const std::string& s) {
     return QString::fromStdString(s);
 }
 
-/// What the source was set to: the lowest fixed supply of USB Power Delivery (5, 9, 15, 20 V) not below what it
-/// shows.
+/// What the source was set to: the lowest fixed supply of USB Power Delivery (5, 9, 15, 20 V) not below what
+/// it shows.
 double ratedFor(double volts) {
     for (const double fixed : {5.0, 9.0, 15.0, 20.0})
         if (volts <= fixed * 1.1) return fixed;
@@ -30,9 +30,10 @@ double ratedFor(double volts) {
 } // namespace
 
 AlongPanel::AlongPanel(QWidget* parent)
-    : QWidget(parent), m_where(new QLabel), m_about(new QLabel), m_near(new QLabel), m_amps(new QLineEdit("1")),
-      m_plus(new QLineEdit), m_minus(new QLineEdit), m_digit(new QLineEdit("0.1m")), m_place(new QLineEdit),
-      m_value(new QLineEdit), m_leads(new QComboBox), m_draw(new QPushButton(tr("Draw the current"))) {
+    : QWidget(parent), m_where(new QLabel), m_about(new QLabel), m_near(new QLabel),
+      m_amps(new QLineEdit("1")), m_plus(new QLineEdit), m_minus(new QLineEdit),
+      m_digit(new QLineEdit("0.1m")), m_place(new QLineEdit), m_value(new QLineEdit), m_leads(new QComboBox),
+      m_draw(new QPushButton(tr("Draw the current"))) {
     m_where->setFont(Look::bold(Look::large()));
     m_where->setObjectName("alongPlace");
     for (QLabel* label : {m_about, m_near}) {
@@ -123,7 +124,8 @@ void AlongPanel::suggestPlaces() {
     const Assessment& a = m_session->assessment();
     if (a.down.nets.empty()) return;
     const auto plus = a.state.board.findPad(m_plus->text().toStdString());
-    if (!plus || !a.down.holds(a.state.board.pad(*plus).net)) m_plus->setText(text(handyPlace(a.state.board, a.down)));
+    if (!plus || !a.down.holds(a.state.board.pad(*plus).net))
+        m_plus->setText(text(handyPlace(a.state.board, a.down)));
     if (m_minus->text().isEmpty()) m_minus->setText(text(groundPlace(a.state.board)));
 }
 
@@ -140,17 +142,19 @@ void AlongPanel::show() {
     if (!a.along) {
         m_where->setText(m_plus->text());
         m_place->setText(m_plus->text());
-        m_about->setText(a.alongTrouble.empty()
-                             ? tr("Hold a known current from the plus place to ground, at most the rail's voltage; the black lead "
-                                  "stays on one ground pad away from the clip. The first reading is where the current enters.")
-                             : text(a.alongTrouble));
+        m_about->setText(a.alongTrouble.empty() ? tr("Hold a known current from the plus place to ground, at "
+                                                     "most the rail's voltage; the black lead "
+                                                     "stays on one ground pad away from the clip. The first "
+                                                     "reading is where the current enters.")
+                                                : text(a.alongTrouble));
         return emit placeWanted(m_plus->text());
     }
     const MillivoltFinding& found = a.along->finding;
     QString words;
     for (std::size_t i = 0; i < std::min<std::size_t>(3, found.candidates.size()); ++i)
-        words += QString("%1%2 %3 %").arg(words.isEmpty() ? "" : ", ",
-                                          text(a.state.board.parts[found.candidates[i].part].designator))
+        words += QString("%1%2 %3 %")
+                     .arg(words.isEmpty() ? "" : ", ",
+                          text(a.state.board.parts[found.candidates[i].part].designator))
                      .arg(100 * found.candidates[i].odds, 0, 'f', 0);
     for (const std::string& note : found.notes)
         words += "; " + text(note);
@@ -164,7 +168,8 @@ void AlongPanel::show() {
 void AlongPanel::showNearFar() {
     const auto& source = m_session ? m_session->assessment().state.source : std::nullopt;
     if (!source) return m_near->setText(tr("Note volts and amps of the first plug-in to see it."));
-    if (source->amps <= 0) return m_near->setText(tr("No current flowed: nothing can be told of the distance."));
+    if (source->amps <= 0)
+        return m_near->setText(tr("No current flowed: nothing can be told of the distance."));
     const auto found = nearOrFar(Volts(source->volts), Amps(source->amps), Volts(ratedFor(source->volts)),
                                  Ohms(m_leads->currentData().toDouble()));
     m_near->setText(text(found.sentence));
@@ -191,8 +196,11 @@ std::string AlongPanel::plus() const {
 }
 
 void AlongPanel::takeTyped() {
-    const auto volts = quantityFromText(m_value->text().toStdString()), digit = quantityFromText(m_digit->text().toStdString());
-    if (!volts) return m_about->setText(tr("\"%1\" is not a voltage. Examples: 0.0124, 12.4m, 350u.").arg(m_value->text()));
+    const auto volts = quantityFromText(m_value->text().toStdString()),
+               digit = quantityFromText(m_digit->text().toStdString());
+    if (!volts)
+        return m_about->setText(
+            tr("\"%1\" is not a voltage. Examples: 0.0124, 12.4m, 350u.").arg(m_value->text()));
     m_value->clear();
     take(*volts, digit.value_or(0));
 }
@@ -203,11 +211,18 @@ void AlongPanel::take(double volts, double digit) {
     const auto current = amps();
     const auto plusPad = board.findPad(plus()), red = board.findPad(place());
     const std::string minus = m_minus->text().trimmed().toStdString();
-    if (!current || *current <= 0) return m_about->setText(tr("What current flows? A number in amps is needed."));
-    if (!plusPad) return m_about->setText(tr("Where does the current enter? \"%1\" is no place on this board.").arg(m_plus->text()));
-    if (!minus.empty() && !board.findPad(minus)) return m_about->setText(tr("\"%1\" is no place on this board.").arg(m_minus->text()));
-    if (!red) return m_about->setText(tr("Where is the red lead? \"%1\" is no place on this board.").arg(m_place->text()));
-    emit noted(MillivoltTaken{board.placeOf(*red), "", volts, digit, *current, board.placeOf(*plusPad), minus});
+    if (!current || *current <= 0)
+        return m_about->setText(tr("What current flows? A number in amps is needed."));
+    if (!plusPad)
+        return m_about->setText(
+            tr("Where does the current enter? \"%1\" is no place on this board.").arg(m_plus->text()));
+    if (!minus.empty() && !board.findPad(minus))
+        return m_about->setText(tr("\"%1\" is no place on this board.").arg(m_minus->text()));
+    if (!red)
+        return m_about->setText(
+            tr("Where is the red lead? \"%1\" is no place on this board.").arg(m_place->text()));
+    emit noted(
+        MillivoltTaken{board.placeOf(*red), "", volts, digit, *current, board.placeOf(*plusPad), minus});
 }
 
 } // namespace ustor

@@ -22,7 +22,8 @@ class BoardDrawing {
   public:
     BoardDrawing(QPainter& painter, const QTransform& toView, double pixelsPerMm)
         : m_painter(painter), m_toView(toView), m_scale(pixelsPerMm),
-          m_room(painter.device() ? QRectF(0, 0, painter.device()->width(), painter.device()->height()) : QRectF()) {}
+          m_room(painter.device() ? QRectF(0, 0, painter.device()->width(), painter.device()->height())
+                                  : QRectF()) {}
 
     void outline(const Board& board);
     /// False for what lies outside of the widget.

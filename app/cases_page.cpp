@@ -69,9 +69,10 @@ class CaseRow : public QStyledItemDelegate {
 } // namespace
 
 CasesPage::CasesPage(Casebook& book, QWidget* parent)
-    : QWidget(parent), m_book(book), m_search(new QLineEdit), m_sketchName(new QLineEdit), m_supply(addressLine("supply", tr("supply"))),
-      m_meter(addressLine("meter", tr("meter"))), m_camera(addressLine("camera", tr("camera"))),
-      m_list(new QListWidget), m_said(new QLabel), m_empty(new QLabel) {
+    : QWidget(parent), m_book(book), m_search(new QLineEdit), m_sketchName(new QLineEdit),
+      m_supply(addressLine("supply", tr("supply"))), m_meter(addressLine("meter", tr("meter"))),
+      m_camera(addressLine("camera", tr("camera"))), m_list(new QListWidget), m_said(new QLabel),
+      m_empty(new QLabel) {
     setAcceptDrops(true);
     auto* title = new QLabel(tr("Cases"));
     title->setFont(Look::bold(Look::large()));

@@ -28,9 +28,9 @@
 namespace ustor {
 
 MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
-    : QWidget(parent), m_book(std::move(book)), m_cases(new CasesPage(*m_book)), m_workbench(new Workbench), m_sketch(new SketchPage),
-      m_pages(new QStackedWidget), m_off(new OutputOff), m_title(new QLabel), m_words(new QLabel),
-      m_find(new QLineEdit) {
+    : QWidget(parent), m_book(std::move(book)), m_cases(new CasesPage(*m_book)), m_workbench(new Workbench),
+      m_sketch(new SketchPage), m_pages(new QStackedWidget), m_off(new OutputOff), m_title(new QLabel),
+      m_words(new QLabel), m_find(new QLineEdit) {
     setWindowTitle("Ustor");
     resize(1280, 800);
     layOut();

@@ -188,7 +188,8 @@ void NextPanel::fill() {
     m_sentence->setText(QString::fromStdString(move->sentence));
     m_reason->setText(QString::fromStdString(move->reason));
     const QString caution = cautionFor(move->kind);
-    const bool gate = !caution.isEmpty() && !m_met.contains(move->kind == MoveKind::Split ? MoveKind::Lift : move->kind);
+    const bool gate =
+        !caution.isEmpty() && !m_met.contains(move->kind == MoveKind::Split ? MoveKind::Lift : move->kind);
     m_risk->setText(gate ? "<b>" + tr("Caution.") + "</b> " + caution
                     : move->risk.empty()
                         ? QString()

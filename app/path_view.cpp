@@ -38,8 +38,8 @@ void PathView::show(const Assessment* assessment) {
 
 RailState PathView::stateOf(int place) const {
     if (!m_assessment) return RailState::Unknown;
-    const Stretch stretch = stretchOf(m_assessment->state.board, m_path.places[static_cast<std::size_t>(place)].net,
-                                      m_assessment->links);
+    const Stretch stretch = stretchOf(
+        m_assessment->state.board, m_path.places[static_cast<std::size_t>(place)].net, m_assessment->links);
     return newestReading(m_assessment->state, stretch).ruling.state;
 }
 
@@ -69,7 +69,8 @@ QString PathView::wordsOf(const PathStep& step) const {
 void PathView::paintStep(QPainter& painter, const PathStep& step) const {
     const Look& look = Look::current();
     const QRectF a = plateOf(step.from), b = plateOf(step.to);
-    const bool along = m_path.places[static_cast<std::size_t>(step.to)].column > m_path.places[static_cast<std::size_t>(step.from)].column;
+    const bool along = m_path.places[static_cast<std::size_t>(step.to)].column >
+                       m_path.places[static_cast<std::size_t>(step.from)].column;
     const QPointF start(along ? a.right() : a.center().x(), along ? a.center().y() : a.bottom()),
         end(along ? b.left() : b.center().x(), along ? b.center().y() : b.top());
     const double turn = start.x() + (end.x() - start.x()) * 0.5;
@@ -115,14 +116,18 @@ void PathView::paintPlace(QPainter& painter, int place) const {
     const bool roomy = plate.height() > 34;
     painter.setFont(roomy ? Look::bold(Look::text()) : Look::bold(Look::small()));
     const Net& net = board.nets[p.net];
-    const QString name = painter.fontMetrics().elidedText(text(net.name), Qt::ElideMiddle, static_cast<int>(plate.width()) - 8);
-    if (!roomy) return painter.drawText(plate, Qt::AlignCenter, name + (freed ? QStringLiteral(" \u2713") : QString()));
+    const QString name = painter.fontMetrics().elidedText(text(net.name), Qt::ElideMiddle,
+                                                          static_cast<int>(plate.width()) - 8);
+    if (!roomy)
+        return painter.drawText(plate, Qt::AlignCenter,
+                                name + (freed ? QStringLiteral(" \u2713") : QString()));
     painter.drawText(plate.adjusted(4, 3, -4, 0), Qt::AlignHCenter | Qt::AlignTop, name);
     painter.setFont(Look::small());
     QString below = freed ? tr("free \u2713") : text(wordOf(state));
     if (net.nominal) below = text(quantityText(net.nominal->value, "V")) + ", " + below;
-    painter.drawText(plate.adjusted(2, 0, -2, -4), Qt::AlignHCenter | Qt::AlignBottom,
-                     painter.fontMetrics().elidedText(below, Qt::ElideRight, static_cast<int>(plate.width()) - 6));
+    painter.drawText(
+        plate.adjusted(2, 0, -2, -4), Qt::AlignHCenter | Qt::AlignBottom,
+        painter.fontMetrics().elidedText(below, Qt::ElideRight, static_cast<int>(plate.width()) - 6));
 }
 
 void PathView::paintEvent(QPaintEvent*) {
@@ -134,11 +139,13 @@ void PathView::paintEvent(QPaintEvent*) {
     if (!m_assessment) return;
     painter.setFont(Look::small());
     if (m_path.places.empty())
-        return painter.drawText(rect(), Qt::AlignCenter,
-                                tr("No way of the power can be told: no connector and no rail with a known voltage.\n"
-                                   "Give nets a working voltage in the line below the board."));
+        return painter.drawText(
+            rect(), Qt::AlignCenter,
+            tr("No way of the power can be told: no connector and no rail with a known voltage.\n"
+               "Give nets a working voltage in the line below the board."));
     painter.drawText(QRectF(20, 6, width() - 40, 20), Qt::AlignLeft | Qt::AlignVCenter,
-                     tr("heavy: down      plain: healthy or low by nature      dashed: not read      circle: converter      "
+                     tr("heavy: down      plain: healthy or low by nature      dashed: not read      circle: "
+                        "converter      "
                         "square: linear regulator      broken line: switch"));
     for (const PathStep& step : m_path.steps)
         paintStep(painter, step);
@@ -154,7 +161,9 @@ void PathView::paintEvent(QPaintEvent*) {
 void PathView::choose(int place) {
     m_chosen = place;
     update();
-    if (place >= 0) emit netChosen(text(m_assessment->state.board.nets[m_path.places[static_cast<std::size_t>(place)].net].name));
+    if (place >= 0)
+        emit netChosen(
+            text(m_assessment->state.board.nets[m_path.places[static_cast<std::size_t>(place)].net].name));
 }
 
 void PathView::mousePressEvent(QMouseEvent* event) {
@@ -168,8 +177,8 @@ void PathView::keyPressEvent(QKeyEvent* event) {
               dy = (event->key() == Qt::Key_Down) - (event->key() == Qt::Key_Up);
     if (m_path.places.empty() || !m_assessment) return QWidget::keyPressEvent(event);
     if (event->key() == Qt::Key_Return && m_chosen >= 0)
-        return emit measureWanted(
-            text(handyPlace(m_assessment->state.board, m_path.places[static_cast<std::size_t>(m_chosen)].net)));
+        return emit measureWanted(text(
+            handyPlace(m_assessment->state.board, m_path.places[static_cast<std::size_t>(m_chosen)].net)));
     if (dx == 0 && dy == 0) return QWidget::keyPressEvent(event);
     if (m_chosen < 0) return choose(0);
     // The nearest plate in that direction.

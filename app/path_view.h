@@ -7,9 +7,10 @@
 
 namespace ustor {
 
-/// The way of the power as a drawing of its own: rails as plates from the connector on the left to the loads on
-/// the right, each healthy, down or unknown; what leads from one to the next on the line between them. A stretch
-/// that is down is drawn heavier, a freed one fades and gets a tick. Arrows move, Enter measures there.
+/// The way of the power as a drawing of its own: rails as plates from the connector on the left to the loads
+/// on the right, each healthy, down or unknown; what leads from one to the next on the line between them. A
+/// stretch that is down is drawn heavier, a freed one fades and gets a tick. Arrows move, Enter measures
+/// there.
 class PathView : public QWidget {
     Q_OBJECT
   public:

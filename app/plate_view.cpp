@@ -146,8 +146,8 @@ void PlateView::readPhotos() {
         const QImage image(QString::fromStdString(photo.file));
         if (!frame || image.isNull()) continue;
         const auto& m = frame.value().matrix(); // Qt multiplies from the left: its matrix is the other way up
-        m_photos[photo.side] = {image, QTransform(m(0, 0), m(1, 0), m(2, 0), m(0, 1), m(1, 1), m(2, 1), m(0, 2),
-                                                  m(1, 2), m(2, 2))};
+        m_photos[photo.side] = {image, QTransform(m(0, 0), m(1, 0), m(2, 0), m(0, 1), m(1, 1), m(2, 1),
+                                                  m(0, 2), m(1, 2), m(2, 2))};
     }
 }
 
@@ -185,14 +185,17 @@ void PlateView::paintCopper(QPainter& painter) {
         constexpr double faint = 0.02;
         if (strength < faint) continue;
         const QPointF from = toView(arrow.at),
-                      ahead = toView({arrow.at.x_mm + arrow.density.x_mm, arrow.at.y_mm + arrow.density.y_mm}) - from;
+                      ahead =
+                          toView({arrow.at.x_mm + arrow.density.x_mm, arrow.at.y_mm + arrow.density.y_mm}) -
+                          from;
         const double length = std::hypot(ahead.x(), ahead.y());
         if (length <= 0) continue;
         const QPointF way = ahead / length, across(-way.y(), way.x());
         const double reach = 4 + 9 * std::sqrt(strength);
         painter.setPen(Qt::NoPen);
-        painter.drawPolygon(QPolygonF() << from + way * reach << from - way * 2 + across * (1 + 1.5 * strength)
-                                        << from - way * 2 - across * (1 + 1.5 * strength));
+        painter.drawPolygon(QPolygonF()
+                            << from + way * reach << from - way * 2 + across * (1 + 1.5 * strength)
+                            << from - way * 2 - across * (1 + 1.5 * strength));
     }
     cv::Mat ramp(1, 120, CV_32F);
     for (int i = 0; i < 120; ++i)
@@ -204,7 +207,8 @@ void PlateView::paintCopper(QPainter& painter) {
     painter.drawRect(bar);
     painter.setFont(Look::small());
     painter.drawText(QPointF(bar.left() - 14, bar.bottom()), "0");
-    painter.drawText(QPointF(bar.right() + 6, bar.bottom()), QString::fromStdString(quantityText(m_copperTop_v, "V")));
+    painter.drawText(QPointF(bar.right() + 6, bar.bottom()),
+                     QString::fromStdString(quantityText(m_copperTop_v, "V")));
     painter.drawText(QRectF(0, height() - 24, width() - 10, 18), Qt::AlignRight, m_copperWords);
 }
 
@@ -475,8 +479,9 @@ void PlateView::paintPlate(QPainter& painter) {
     const PlateOf wanted = plateWanted();
     constexpr double quick_ms = 10;
     constexpr int rest_ms = 90;
-    const bool onlyMoved = !m_plate.isNull() && m_plateOf.size == wanted.size && m_plateOf.shownNet == wanted.shownNet &&
-                           m_plateOf.night == wanted.night && m_plateSide == m_side;
+    const bool onlyMoved = !m_plate.isNull() && m_plateOf.size == wanted.size &&
+                           m_plateOf.shownNet == wanted.shownNet && m_plateOf.night == wanted.night &&
+                           m_plateSide == m_side;
     if (m_plateOf != wanted && onlyMoved && m_engraved_ms > quick_ms) {
         painter.fillRect(rect(), Look::current().paper);
         painter.save();

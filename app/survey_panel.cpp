@@ -25,7 +25,8 @@ QString text(const std::string& s) {
 QString rowOf(const Board& board, const SurveyStop& stop, const SurveyWork::Result& result) {
     const QString net = text(board.nets[stop.net].name);
     if (result.fact > 0)
-        return QString("%1   %2   %3").arg(net, text(textOf(result.reading)), text(std::string(wordOf(result.ruling.state))));
+        return QString("%1   %2   %3")
+            .arg(net, text(textOf(result.reading)), text(std::string(wordOf(result.ruling.state))));
     return result.skipped ? QObject::tr("%1   skipped").arg(net) : net;
 }
 
@@ -34,7 +35,8 @@ QString rowOf(const Board& board, const SurveyStop& stop, const SurveyWork::Resu
 SurveyPanel::SurveyPanel(QWidget* parent)
     : QWidget(parent), m_where(new QLabel), m_about(new QLabel), m_reading(new QLabel), m_ruling(new QLabel),
       m_value(new QLineEdit), m_mode(new QComboBox), m_reversed(new QCheckBox(tr("leads turned round"))),
-      m_tones(new QCheckBox(tr("tones"))), m_count(new QSpinBox), m_percent(new QSpinBox), m_list(new QListWidget) {
+      m_tones(new QCheckBox(tr("tones"))), m_count(new QSpinBox), m_percent(new QSpinBox),
+      m_list(new QListWidget) {
     m_where->setFont(Look::bold(Look::large()));
     m_where->setObjectName("surveyPlace");
     m_reading->setFont(Look::large());
@@ -95,9 +97,10 @@ void SurveyPanel::layOut() {
     auto* rule = new QHBoxLayout;
     auto* steady = new QLabel(tr("steady:"));
     auto* within = new QLabel(tr("in a row within"));
-    for (QWidget* w : {static_cast<QWidget*>(m_mode), static_cast<QWidget*>(m_reversed), static_cast<QWidget*>(steady),
-                       static_cast<QWidget*>(m_count), static_cast<QWidget*>(within), static_cast<QWidget*>(m_percent),
-                       static_cast<QWidget*>(m_tones)}) {
+    for (QWidget* w :
+         {static_cast<QWidget*>(m_mode), static_cast<QWidget*>(m_reversed), static_cast<QWidget*>(steady),
+          static_cast<QWidget*>(m_count), static_cast<QWidget*>(within), static_cast<QWidget*>(m_percent),
+          static_cast<QWidget*>(m_tones)}) {
         w->setFont(Look::small());
         rule->addWidget(w);
     }
@@ -142,9 +145,10 @@ void SurveyPanel::begin() {
     settings.steady.share = m_percent->value() / 100.0;
     m_work = std::make_unique<SurveyWork>(*m_session, settings);
     m_reading->clear();
-    m_ruling->setText(tr("Power off, battery out. A reading that stands still is taken by itself: %1 in a row within %2 %.")
-                          .arg(m_count->value())
-                          .arg(m_percent->value()));
+    m_ruling->setText(
+        tr("Power off, battery out. A reading that stands still is taken by itself: %1 in a row within %2 %.")
+            .arg(m_count->value())
+            .arg(m_percent->value()));
     showStop();
 }
 
@@ -157,17 +161,21 @@ void SurveyPanel::showStop() {
     if (!m_work) return;
     if (m_work->finished()) {
         m_where->setText(tr("Walk done"));
-        m_about->setText(tr("%1 places. Enter on a row of the list reads it again.").arg(m_work->stops().size()));
+        m_about->setText(
+            tr("%1 places. Enter on a row of the list reads it again.").arg(m_work->stops().size()));
         return emit placeWanted({});
     }
     const SurveyStop& stop = m_work->stops()[m_work->current()];
     const Board& board = m_session->assessment().state.board;
     const Net& net = board.nets[stop.net];
     m_where->setText(text(stop.place));
-    const QString lead = mode() == MeterMode::Diode ? (m_reversed->isChecked() ? tr("black on ground, red here") : tr("red on ground, black here"))
-                                                    : (m_reversed->isChecked() ? tr("red on ground, black here") : tr("black on ground, red here"));
+    const QString lead =
+        mode() == MeterMode::Diode
+            ? (m_reversed->isChecked() ? tr("black on ground, red here") : tr("red on ground, black here"))
+            : (m_reversed->isChecked() ? tr("red on ground, black here") : tr("black on ground, red here"));
     m_about->setText(tr("%1%2, %3 side, %4 of %5: %6 (ground at %7)")
-                         .arg(text(net.name), net.nominal ? ", " + text(quantityText(net.nominal->value, "V")) : QString(),
+                         .arg(text(net.name),
+                              net.nominal ? ", " + text(quantityText(net.nominal->value, "V")) : QString(),
                               text(std::string(wordOf(stop.side))))
                          .arg(m_work->current() + 1)
                          .arg(m_work->stops().size())
@@ -191,8 +199,9 @@ void SurveyPanel::fillList() {
 
 void SurveyPanel::tell(const SurveyWork::Result& result) {
     m_reading->setText(text(textOf(result.reading)));
-    m_ruling->setText(tr("%1, says %2: %3").arg(text(std::string(wordOf(result.ruling.state))),
-                                                text(std::string(wordOf(result.ruling.by))), text(result.ruling.rule)));
+    m_ruling->setText(tr("%1, says %2: %3")
+                          .arg(text(std::string(wordOf(result.ruling.state))),
+                               text(std::string(wordOf(result.ruling.by))), text(result.ruling.rule)));
     if (m_tones->isChecked()) playTone(result.ruling.state);
     showStop();
 }
@@ -200,7 +209,8 @@ void SurveyPanel::tell(const SurveyWork::Result& result) {
 void SurveyPanel::feed(const Reading& reading) {
     if (!m_work || m_work->finished()) return;
     if (const auto taken = m_work->watch(reading)) return tell(*taken);
-    m_reading->setText(tr("%1   %2 of %3").arg(text(textOf(reading))).arg(m_work->agreeing()).arg(m_count->value()));
+    m_reading->setText(
+        tr("%1   %2 of %3").arg(text(textOf(reading))).arg(m_work->agreeing()).arg(m_count->value()));
 }
 
 void SurveyPanel::lifted() {
@@ -211,7 +221,8 @@ void SurveyPanel::take() {
     if (!m_work) return;
     const auto reading = readingFromText(m_value->text().toStdString(), mode());
     if (!reading)
-        return m_ruling->setText(tr("\"%1\" is not a reading. Examples: 0.004, 4m, 63, 1k2, OL.").arg(m_value->text()));
+        return m_ruling->setText(
+            tr("\"%1\" is not a reading. Examples: 0.004, 4m, 63, 1k2, OL.").arg(m_value->text()));
     const auto taken = m_work->take(*reading);
     m_value->clear();
     if (!taken) return emit said(text(taken.error().text()));

@@ -15,14 +15,14 @@ class QSpinBox;
 
 namespace ustor {
 
-/// Guided probing: where to touch, in large; the reading is taken by itself once it stands still, or typed; what it
-/// means, and by which rule; the walk with what was read so far.
+/// Guided probing: where to touch, in large; the reading is taken by itself once it stands still, or typed;
+/// what it means, and by which rule; the walk with what was read so far.
 class SurveyPanel : public QWidget {
     Q_OBJECT
   public:
     explicit SurveyPanel(QWidget* parent = nullptr);
-    void open(CaseSession* session); ///< nullptr: nothing is open
-    void begin();                    ///< a walk from its start, with the settings shown
+    void open(CaseSession* session);   ///< nullptr: nothing is open
+    void begin();                      ///< a walk from its start, with the settings shown
     void feed(const Reading& reading); ///< of a wired meter
     void lifted();                     ///< the probes were moved (on a simulated bench)
     const SurveyWork* work() const { return m_work.get(); }

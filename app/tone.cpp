@@ -33,7 +33,8 @@ QByteArray toneWave(double hz) {
     out.writeRawData("RIFF", 4);
     out << quint32(36 + 2 * count);
     out.writeRawData("WAVEfmt ", 8);
-    out << quint32(16) << quint16(1) << quint16(1) << quint32(rate) << quint32(2 * rate) << quint16(2) << quint16(16);
+    out << quint32(16) << quint16(1) << quint16(1) << quint32(rate) << quint32(2 * rate) << quint16(2)
+        << quint16(16);
     out.writeRawData("data", 4);
     out << quint32(2 * count);
     for (int i = 0; i < count; ++i) {

@@ -3,10 +3,10 @@
 #include "app/look.h"
 #include "rail/survey_way.h"
 
+#include <QDir>
 #include <QFile>
 #include <QFileDialog>
 #include <QFileInfo>
-#include <QDir>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
@@ -17,7 +17,7 @@
 namespace ustor {
 namespace {
 
-constexpr Damage vocabulary[] = {Damage::None,   Damage::Cracked, Damage::Bulged,   Damage::Discoloured,
+constexpr Damage vocabulary[] = {Damage::None,  Damage::Cracked, Damage::Bulged,   Damage::Discoloured,
                                  Damage::Burnt, Damage::Hole,    Damage::Corroded, Damage::Missing};
 
 QString text(std::string_view s) {
@@ -27,8 +27,9 @@ QString text(std::string_view s) {
 } // namespace
 
 TourPanel::TourPanel(QWidget* parent)
-    : QWidget(parent), m_name(new QLabel), m_about(new QLabel), m_foam(new QPushButton(tr("Foam and tape are off"))),
-      m_shields(new QPushButton(tr("Shields are off"))), m_list(new QListWidget) {
+    : QWidget(parent), m_name(new QLabel), m_about(new QLabel),
+      m_foam(new QPushButton(tr("Foam and tape are off"))), m_shields(new QPushButton(tr("Shields are off"))),
+      m_list(new QListWidget) {
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Tour of the parts on the rail"));
     m_name->setFont(Look::bold(Look::large()));
@@ -53,7 +54,8 @@ TourPanel::TourPanel(QWidget* parent)
     auto* photo = new QPushButton(tr("Photo of it ..."));
     photo->setObjectName("tourPhoto");
     connect(photo, &QPushButton::clicked, this, [this] {
-        const QString file = QFileDialog::getOpenFileName(this, tr("A photo of this part"), {}, tr("Pictures (*.png *.jpg *.jpeg)"));
+        const QString file = QFileDialog::getOpenFileName(this, tr("A photo of this part"), {},
+                                                          tr("Pictures (*.png *.jpg *.jpeg)"));
         if (!file.isEmpty()) takePhoto(file);
     });
     connect(m_foam, &QPushButton::clicked, this, [this] { emit noted(Uncovered{"foam"}); });
@@ -114,8 +116,9 @@ void TourPanel::show() {
         const int row = static_cast<int>(i);
         if (row == m_list->count()) m_list->addItem(QString());
         const auto seen = state.seen.find(m_way[i]);
-        m_list->item(row)->setText(text(m_way[i]) +
-                                   (seen == state.seen.end() ? QString() : "   " + text(wordOf(seen->second.damage))));
+        m_list->item(row)->setText(text(m_way[i]) + (seen == state.seen.end()
+                                                         ? QString()
+                                                         : "   " + text(wordOf(seen->second.damage))));
     }
     while (m_list->count() > static_cast<int>(m_way.size()))
         delete m_list->takeItem(m_list->count() - 1);
@@ -132,12 +135,13 @@ void TourPanel::show() {
     const Board& board = state.board;
     const Part& part = board.parts[board.findPart(m_way[m_current])];
     m_name->setText(text(part.designator));
-    m_about->setText(tr("%1 %2, %3 side, %4 of %5. What does the microscope show? Look below foam, tape and labels too: "
-                        "the part nobody thinks of is often the one.%6")
-                         .arg(text(wordOf(part.partClass)), text(part.value), text(wordOf(part.side)))
-                         .arg(m_current + 1)
-                         .arg(m_way.size())
-                         .arg(m_photo.empty() ? QString() : tr(" A photo is ready and goes with the tick.")));
+    m_about->setText(
+        tr("%1 %2, %3 side, %4 of %5. What does the microscope show? Look below foam, tape and labels too: "
+           "the part nobody thinks of is often the one.%6")
+            .arg(text(wordOf(part.partClass)), text(part.value), text(wordOf(part.side)))
+            .arg(m_current + 1)
+            .arg(m_way.size())
+            .arg(m_photo.empty() ? QString() : tr(" A photo is ready and goes with the tick.")));
     m_list->setCurrentRow(static_cast<int>(m_current));
     emit partWanted(text(part.designator));
 }

@@ -10,8 +10,8 @@ class QPushButton;
 
 namespace ustor {
 
-/// The tour: every part on the rail that is down, in a short way over both sides, each ticked with what the eye
-/// found. Keys 0 to 7 tick; a photo can be kept with it; foam and shields are asked for.
+/// The tour: every part on the rail that is down, in a short way over both sides, each ticked with what the
+/// eye found. Keys 0 to 7 tick; a photo can be kept with it; foam and shields are asked for.
 class TourPanel : public QWidget {
     Q_OBJECT
   public:

@@ -9,8 +9,8 @@
 #include "app/path_view.h"
 #include "app/plate_view.h"
 #include "app/strip.h"
-#include "app/suspect_list.h"
 #include "app/survey_panel.h"
+#include "app/suspect_list.h"
 #include "app/tour_panel.h"
 #include "app/trail_panel.h"
 #include "base/quantity_text.h"
@@ -167,14 +167,16 @@ void Workbench::connectViews() {
     constexpr int pollEvery_ms = 200;
     m_poll->setInterval(pollEvery_ms);
     connect(m_poll, &QTimer::timeout, this, &Workbench::pollMeter);
-    connect(m_survey, &SurveyPanel::placeWanted, this, [this](const QString& place) { movedTo(place.toStdString()); });
+    connect(m_survey, &SurveyPanel::placeWanted, this,
+            [this](const QString& place) { movedTo(place.toStdString()); });
     connect(m_survey, &SurveyPanel::said, m_entry, &EntryBar::say);
     connect(m_tour, &TourPanel::partWanted, this, [this](const QString& part) {
         if (m_view == TourView && !part.isEmpty()) m_board->find(part);
     });
     connect(m_tour, &TourPanel::noted, this, &Workbench::add);
     connect(m_path, &PathView::netChosen, m_marked, &PartLine::showNet);
-    connect(m_path, &PathView::measureWanted, this, [this](const QString& place) { takeReading(place.toStdString()); });
+    connect(m_path, &PathView::measureWanted, this,
+            [this](const QString& place) { takeReading(place.toStdString()); });
     connect(m_along, &AlongPanel::noted, this, &Workbench::add);
     connect(m_along, &AlongPanel::placeWanted, this, [this](const QString& place) {
         if (m_view == AlongView) movedTo(place.toStdString());
@@ -199,7 +201,8 @@ void Workbench::movedTo(const std::string& place) {
 
 /// A wired meter is read again and again while a survey runs.
 void Workbench::pollMeter() {
-    if (m_view != SurveyView || !m_bench || !m_bench->meter().isConnected() || m_survey->place().empty()) return;
+    if (m_view != SurveyView || !m_bench || !m_bench->meter().isConnected() || m_survey->place().empty())
+        return;
     if (m_hands && !m_probesOn) return;
     if (m_readingPlace.empty()) m_bench->meter().read(m_survey->mode());
 }
@@ -232,7 +235,8 @@ void Workbench::drawCopper() {
     PartIndex drain = a.state.board.findPart(m_board->selected());
     if (drain < 0 || !couldShort(a.state.board, a.state.board.parts[drain], a.down.nets))
         drain = a.suspects.empty() ? -1 : a.suspects.front().part;
-    if (!plus || drain < 0) return m_entry->say(tr("Nothing to draw: no suspect, or no place where the current enters."));
+    if (!plus || drain < 0)
+        return m_entry->say(tr("Nothing to draw: no suspect, or no place where the current enters."));
     const double amps = m_along->amps().value_or(1);
     auto pictures = copperPictures(a.state.board, a.down, *plus, drain, Amps(amps));
     if (!pictures) {

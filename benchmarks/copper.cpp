@@ -63,10 +63,11 @@ void benchCopper() {
         sum[static_cast<std::size_t>(edge.b)] -= edge.siemens;
     }
     const double pass_s = static_cast<double>(clock.nsecsElapsed()) * 1e-9;
-    std::printf("Copper of %d cells: cut in %.2f s, solved in %.2f s (%.0f passes over its resistors), %.0f MB more; "
-                "%.4f mOhm%s\n",
-                copper.cells, cut_s, solve_s, solve_s / pass_s, residentMb() - before_mb,
-                ohms ? 1e3 * ohms.value().value : -1, sum.front() > 1e300 ? "." : "");
+    std::printf(
+        "Copper of %d cells: cut in %.2f s, solved in %.2f s (%.0f passes over its resistors), %.0f MB more; "
+        "%.4f mOhm%s\n",
+        copper.cells, cut_s, solve_s, solve_s / pass_s, residentMb() - before_mb,
+        ohms ? 1e3 * ohms.value().value : -1, sum.front() > 1e300 ? "." : "");
 }
 
 } // namespace ustor

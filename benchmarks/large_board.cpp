@@ -45,7 +45,8 @@ void benchLargeBoard() {
     std::size_t pads = 0;
     for (const Part& part : board.value().parts)
         pads += part.pads.size();
-    std::printf("Board of %zu parts and %zu pads, %.1f MB of XML: opened in %.0f ms, %.2f times the XML parser alone (%.0f ms)\n",
+    std::printf("Board of %zu parts and %zu pads, %.1f MB of XML: opened in %.0f ms, %.2f times the XML "
+                "parser alone (%.0f ms)\n",
                 board.value().parts.size(), pads, static_cast<double>(text.size()) / 1e6, median(reader_ms),
                 median(reader_ms) / median(parser_ms), median(parser_ms));
     QElapsedTimer clock;

@@ -14,13 +14,14 @@ namespace {
 
 constexpr int width = 1100, height = 760;
 
-/// A pinhole camera over the middle of the board, tilted a little both ways: where a place lands in the picture,
-/// from its offset to the board's middle, x to the right and y up as the camera sees the side.
+/// A pinhole camera over the middle of the board, tilted a little both ways: where a place lands in the
+/// picture, from its offset to the board's middle, x to the right and y up as the camera sees the side.
 QPointF projected(double x_mm, double y_mm) {
     constexpr double focal_px = 1500, away_mm = 100, tilt = 0.16, turn = -0.11;
     // About the upright axis first, then about the level one.
     const double x = x_mm * std::cos(turn), z = -x_mm * std::sin(turn);
-    const double y = y_mm * std::cos(tilt) - z * std::sin(tilt), depth = y_mm * std::sin(tilt) + z * std::cos(tilt);
+    const double y = y_mm * std::cos(tilt) - z * std::sin(tilt),
+                 depth = y_mm * std::sin(tilt) + z * std::cos(tilt);
     return {width / 2.0 + focal_px * x / (away_mm + depth), height / 2.0 - focal_px * y / (away_mm + depth)};
 }
 
@@ -51,7 +52,8 @@ RenderedPhoto photographed(const Board& board, Side side) {
                                            {top ? room.right() : room.left(), room.top()},
                                            {top ? room.left() : room.right(), room.top()}});
     const double w = room.width() / 2, h = room.height() / 2;
-    const QPolygonF seen(QList<QPointF>{projected(-w, h), projected(w, h), projected(w, -h), projected(-w, -h)});
+    const QPolygonF seen(
+        QList<QPointF>{projected(-w, h), projected(w, h), projected(w, -h), projected(-w, -h)});
     QTransform perspective;
     USTOR_CHECK(QTransform::quadToQuad(corners, seen, perspective), "four corners make a perspective");
     RenderedPhoto photo{QImage(width, height, QImage::Format_RGB32), {}};
@@ -66,7 +68,8 @@ RenderedPhoto photographed(const Board& board, Side side) {
         for (const Pad& pad : part.pads) {
             if (part.side != side && !pad.through) continue;
             painter.setBrush(QColor(202, 200, 190));
-            painter.drawRect(QRectF(pad.at.x_mm - pad.width_mm / 2, pad.at.y_mm - pad.height_mm / 2, pad.width_mm, pad.height_mm));
+            painter.drawRect(QRectF(pad.at.x_mm - pad.width_mm / 2, pad.at.y_mm - pad.height_mm / 2,
+                                    pad.width_mm, pad.height_mm));
         }
         if (part.side != side) continue;
         painter.save();
@@ -82,8 +85,9 @@ RenderedPhoto photographed(const Board& board, Side side) {
         auto* line = reinterpret_cast<QRgb*>(photo.image.scanLine(y));
         for (int x = 0; x < width; ++x) {
             const int noise = static_cast<int>(3 * random.normal());
-            line[x] = qRgb(std::clamp(qRed(line[x]) + noise, 0, 255), std::clamp(qGreen(line[x]) + noise, 0, 255),
-                           std::clamp(qBlue(line[x]) + noise, 0, 255));
+            line[x] =
+                qRgb(std::clamp(qRed(line[x]) + noise, 0, 255), std::clamp(qGreen(line[x]) + noise, 0, 255),
+                     std::clamp(qBlue(line[x]) + noise, 0, 255));
         }
     }
     for (int i = 0; i < 4; ++i)

@@ -192,8 +192,10 @@ int main(int argc, char** argv) {
     window.show();
     settle(300);
     if (!walkTo.empty()) return walk(window, QString::fromStdString(walkTo));
-    if (!photosTo.empty()) return photos(QString::fromStdString(boards), QString::fromStdString(photosTo)) ? 0 : 1;
-    if (!viewsTo.empty()) return views(window, QString::fromStdString(viewsTo), QString::fromStdString(boards)) ? 0 : 1;
+    if (!photosTo.empty())
+        return photos(QString::fromStdString(boards), QString::fromStdString(photosTo)) ? 0 : 1;
+    if (!viewsTo.empty())
+        return views(window, QString::fromStdString(viewsTo), QString::fromStdString(boards)) ? 0 : 1;
     if (!allTo.empty()) return all(qt, window, QString::fromStdString(allTo));
     std::fprintf(stderr, "say --walk, --views, --photos or --all\n");
     return 2;

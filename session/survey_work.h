@@ -6,13 +6,13 @@
 
 namespace ustor {
 
-/// Guided probing: the stops of a walk over the rails, one reading each, judged as it is taken. Every reading is a
-/// fact at once; skipping and going back change only where the walk stands.
+/// Guided probing: the stops of a walk over the rails, one reading each, judged as it is taken. Every reading
+/// is a fact at once; skipping and going back change only where the walk stands.
 class SurveyWork {
   public:
     struct Settings {
         MeterMode mode = MeterMode::Ohms;
-        bool reversed = false; ///< leads the other way round
+        bool reversed = false;            ///< leads the other way round
         std::vector<NetIndex> rails = {}; ///< empty: all power nets
         Side first = Side::Top;
         SteadyRule steady = {};
@@ -37,13 +37,14 @@ class SurveyWork {
 
     /// A reading of a wired meter; it is taken once steady. Returns what was taken.
     std::optional<Result> watch(const Reading& reading);
-    /// Takes it as it is: typed, or at the press of a key. A warm board is asked again at the end of the walk.
+    /// Takes it as it is: typed, or at the press of a key. A warm board is asked again at the end of the
+    /// walk.
     ustor::Result<Result> take(const Reading& reading);
-    /// The probes have left the place: the next steady reading belongs to the next stop. Told by over range or
-    /// by another value where nobody says so.
+    /// The probes have left the place: the next steady reading belongs to the next stop. Told by over range
+    /// or by another value where nobody says so.
     void lifted() { m_left = true; }
     void skip();
-    void back();               ///< to the stop before, to be read again
+    void back(); ///< to the stop before, to be read again
     void goTo(std::size_t stop);
 
   private:
@@ -56,8 +57,8 @@ class SurveyWork {
     std::vector<bool> m_skipped;
     std::size_t m_current = 0;
     SteadyReading m_steady;
-    Reading m_last;      ///< what was taken at the stop before
-    bool m_left = true;  ///< the probes have left that stop
+    Reading m_last;     ///< what was taken at the stop before
+    bool m_left = true; ///< the probes have left that stop
 };
 
 } // namespace ustor

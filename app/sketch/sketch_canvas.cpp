@@ -104,7 +104,8 @@ void SketchCanvas::paintStamps(QPainter& painter) const {
         style.faded = !near;
         drawing.part(part, style);
         for (const Pad& pad : part.pads)
-            if (near && std::find(m_picked.begin(), m_picked.end(), part.designator + "." + pad.pin) != m_picked.end()) {
+            if (near && std::find(m_picked.begin(), m_picked.end(), part.designator + "." + pad.pin) !=
+                            m_picked.end()) {
                 painter.setBrush(Qt::NoBrush);
                 painter.setPen(QPen(look.ink, 2.5));
                 const QPointF at = t.map(QPointF(pad.at.x_mm, pad.at.y_mm));
@@ -133,7 +134,8 @@ void SketchCanvas::paintEvent(QPaintEvent*) {
         painter.setBrush(look.plate);
         for (qsizetype i = 0; i < corners.size(); ++i) {
             painter.drawEllipse(corners[i], 7, 7);
-            painter.drawText(QRectF(corners[i] - QPointF(7, 7), QSizeF(14, 14)), Qt::AlignCenter, QString::number(i + 1));
+            painter.drawText(QRectF(corners[i] - QPointF(7, 7), QSizeF(14, 14)), Qt::AlignCenter,
+                             QString::number(i + 1));
         }
         return;
     }
@@ -142,8 +144,9 @@ void SketchCanvas::paintEvent(QPaintEvent*) {
         if (photo.side != m_side || !frame || m_photo.isNull()) continue;
         const auto& m = frame.value().matrix();
         painter.save();
-        painter.setTransform(QTransform(m(0, 0), m(1, 0), m(2, 0), m(0, 1), m(1, 1), m(2, 1), m(0, 2), m(1, 2), m(2, 2)) *
-                             transform());
+        painter.setTransform(
+            QTransform(m(0, 0), m(1, 0), m(2, 0), m(0, 1), m(1, 1), m(2, 1), m(0, 2), m(1, 2), m(2, 2)) *
+            transform());
         painter.setOpacity(0.8);
         painter.drawImage(0, 0, m_photo);
         painter.restore();
@@ -192,7 +195,8 @@ void SketchCanvas::keyPressEvent(QKeyEvent* event) {
     const int dx = (event->key() == Qt::Key_Right) - (event->key() == Qt::Key_Left),
               dy = (event->key() == Qt::Key_Up) - (event->key() == Qt::Key_Down);
     if (m_sketch && (dx != 0 || dy != 0)) {
-        const double step = event->modifiers() & Qt::ShiftModifier ? 5 : 0.25, mirror = m_side == Side::Top ? 1 : -1;
+        const double step = event->modifiers() & Qt::ShiftModifier ? 5 : 0.25,
+                     mirror = m_side == Side::Top ? 1 : -1;
         return moveCross({m_cross.x_mm + mirror * dx * step, m_cross.y_mm + dy * step});
     }
     if (m_sketch && event->key() == Qt::Key_Return) return click(toView(m_cross));

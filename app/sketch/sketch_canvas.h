@@ -9,8 +9,8 @@
 
 namespace ustor {
 
-/// The photo to draw on: first as it is, to click corners; then laid flat in board millimetres, with the stamps on
-/// it. A cross can be moved with the arrows.
+/// The photo to draw on: first as it is, to click corners; then laid flat in board millimetres, with the
+/// stamps on it. A cross can be moved with the arrows.
 class SketchCanvas : public QWidget {
     Q_OBJECT
   public:
@@ -20,7 +20,7 @@ class SketchCanvas : public QWidget {
     /// The sketch on one side, photo below where there is one.
     void showSketch(const Sketch* sketch, Side side, const QImage& photo);
     void setPicked(const std::vector<std::string>& places); ///< pads that were chosen
-    void setMarks(const std::vector<BoardPoint>& marks);     ///< ends of the known length
+    void setMarks(const std::vector<BoardPoint>& marks);    ///< ends of the known length
     QPointF toView(BoardPoint p) const;
     BoardPoint cross() const { return m_cross; }
     void moveCross(BoardPoint to);

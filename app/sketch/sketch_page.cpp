@@ -31,18 +31,27 @@ QString text(std::string_view s) {
 }
 
 /// One key a class: the letter of its designators where it is free.
-constexpr std::pair<Qt::Key, PartClass> classKeys[] = {
-    {Qt::Key_C, PartClass::CeramicCapacitor}, {Qt::Key_T, PartClass::PolarCapacitor}, {Qt::Key_R, PartClass::Resistor},
-    {Qt::Key_L, PartClass::Inductor},         {Qt::Key_B, PartClass::Ferrite},        {Qt::Key_F, PartClass::Fuse},
-    {Qt::Key_D, PartClass::Diode},            {Qt::Key_Z, PartClass::ClampDiode},     {Qt::Key_Q, PartClass::Mosfet},
-    {Qt::Key_G, PartClass::Regulator},        {Qt::Key_U, PartClass::Ic},             {Qt::Key_P, PartClass::Processor},
-    {Qt::Key_J, PartClass::Connector},        {Qt::Key_S, PartClass::SenseResistor}};
+constexpr std::pair<Qt::Key, PartClass> classKeys[] = {{Qt::Key_C, PartClass::CeramicCapacitor},
+                                                       {Qt::Key_T, PartClass::PolarCapacitor},
+                                                       {Qt::Key_R, PartClass::Resistor},
+                                                       {Qt::Key_L, PartClass::Inductor},
+                                                       {Qt::Key_B, PartClass::Ferrite},
+                                                       {Qt::Key_F, PartClass::Fuse},
+                                                       {Qt::Key_D, PartClass::Diode},
+                                                       {Qt::Key_Z, PartClass::ClampDiode},
+                                                       {Qt::Key_Q, PartClass::Mosfet},
+                                                       {Qt::Key_G, PartClass::Regulator},
+                                                       {Qt::Key_U, PartClass::Ic},
+                                                       {Qt::Key_P, PartClass::Processor},
+                                                       {Qt::Key_J, PartClass::Connector},
+                                                       {Qt::Key_S, PartClass::SenseResistor}};
 
 } // namespace
 
 SketchPage::SketchPage(QWidget* parent)
-    : QWidget(parent), m_canvas(new SketchCanvas), m_step(new QLabel), m_stamp(new QLabel), m_beep(new QLabel),
-      m_clash(new QLabel), m_said(new QLabel), m_counts(new QLabel), m_length(new QLineEdit), m_name(new QLineEdit) {
+    : QWidget(parent), m_canvas(new SketchCanvas), m_step(new QLabel), m_stamp(new QLabel),
+      m_beep(new QLabel), m_clash(new QLabel), m_said(new QLabel), m_counts(new QLabel),
+      m_length(new QLineEdit), m_name(new QLineEdit) {
     setAcceptDrops(true);
     layOut();
     connect(m_canvas, &SketchCanvas::pixelClicked, this, &SketchPage::clickCorner);
@@ -81,7 +90,8 @@ void SketchPage::layOut() {
     column->setSpacing(6);
     column->addWidget(m_step);
     column->addWidget(button(tr("Photo of the top ..."), "photoTop", [this] { choosePhoto(Side::Top); }));
-    column->addWidget(button(tr("Photo of the bottom ..."), "photoBottom", [this] { choosePhoto(Side::Bottom); }));
+    column->addWidget(
+        button(tr("Photo of the bottom ..."), "photoBottom", [this] { choosePhoto(Side::Bottom); }));
     column->addWidget(m_length);
     column->addWidget(m_stamp);
     column->addWidget(m_beep);
@@ -165,13 +175,15 @@ void SketchPage::redo() {
 }
 
 void SketchPage::choosePhoto(Side side) {
-    const QString file = QFileDialog::getOpenFileName(this, tr("Photo of the %1 side").arg(text(wordOf(side))), {},
-                                                      tr("Pictures (*.png *.jpg *.jpeg)"));
+    const QString file = QFileDialog::getOpenFileName(
+        this, tr("Photo of the %1 side").arg(text(wordOf(side))), {}, tr("Pictures (*.png *.jpg *.jpeg)"));
     if (!file.isEmpty()) addPhoto(side, file);
 }
 
 void SketchPage::addPhoto(Side side, const QString& file) {
-    if (QImage(file).isNull()) return say(tr("%1 cannot be read as a picture; nothing was changed.").arg(QFileInfo(file).fileName()));
+    if (QImage(file).isNull())
+        return say(
+            tr("%1 cannot be read as a picture; nothing was changed.").arg(QFileInfo(file).fileName()));
     const QString name = text(wordOf(side)) + "." + QFileInfo(file).suffix().toLower();
     const QString copy = QString::fromStdString((m_folder / name.toStdString()).string());
     if (QFileInfo(copy) != QFileInfo(file)) {
@@ -203,10 +215,13 @@ void SketchPage::setLength(const QString& typed) {
     const double length_mm = isCase ? body->length_mm : number.value_or(0);
     constexpr double most_mm = 1000;
     if (length_mm <= 0 || length_mm > most_mm)
-        return say(tr("\"%1\" is no length. A number in millimetres, or a case code such as 1206.").arg(typed));
+        return say(
+            tr("\"%1\" is no length. A number in millimetres, or a case code such as 1206.").arg(typed));
     Sketch next = m_sketch;
     if (m_corners && m_corners->clicked.size() == 4) {
-        if (isCase) return say(tr("First the width of the clicked rectangle, roughly; a case can set it right afterwards."));
+        if (isCase)
+            return say(
+                tr("First the width of the clicked rectangle, roughly; a case can set it right afterwards."));
         BoardPhoto photo;
         photo.side = m_corners->side;
         photo.file = m_corners->file;
@@ -298,7 +313,8 @@ void SketchPage::answer(bool connected) {
 }
 
 void SketchPage::nameNet(const QString& name) {
-    if (m_picked.empty() || name.trimmed().isEmpty()) return say(tr("Pick a pad of the net, then type its name."));
+    if (m_picked.empty() || name.trimmed().isEmpty())
+        return say(tr("Pick a pad of the net, then type its name."));
     Sketch next = m_sketch;
     next.names[m_picked.back()] = name.trimmed().toStdString();
     m_picked.clear();
@@ -350,8 +366,8 @@ void SketchPage::show() {
         QImage& image = m_images[m_corners->file];
         if (image.isNull()) image = QImage(text(m_corners->file));
         m_canvas->showPhoto(image, m_corners->clicked);
-        static const char* const corner[] = {QT_TR_NOOP("upper left"), QT_TR_NOOP("upper right"), QT_TR_NOOP("lower right"),
-                                             QT_TR_NOOP("lower left")};
+        static const char* const corner[] = {QT_TR_NOOP("upper left"), QT_TR_NOOP("upper right"),
+                                             QT_TR_NOOP("lower right"), QT_TR_NOOP("lower left")};
         m_step->setText(m_corners->clicked.size() < 4
                             ? tr("Click the %1 corner of the board, or of any rectangle on it.")
                                   .arg(tr(corner[m_corners->clicked.size()]))
@@ -360,20 +376,24 @@ void SketchPage::show() {
         m_canvas->showSketch(&m_sketch, m_side, photoOf(m_side));
         m_canvas->setPicked(m_picked);
         m_canvas->setMarks(m_marks);
-        m_step->setText(m_sketch.photos.empty()
-                            ? tr("Choose a photo of the top, straight from above as well as you can, or drop it here.")
-                        : m_marking ? tr("Click both ends of a known length, then type it.")
-                                    : tr("Stamp the parts of the %1 side, then answer the beeps.").arg(text(wordOf(m_side))));
+        m_step->setText(
+            m_sketch.photos.empty()
+                ? tr("Choose a photo of the top, straight from above as well as you can, or drop it here.")
+            : m_marking
+                ? tr("Click both ends of a known length, then type it.")
+                : tr("Stamp the parts of the %1 side, then answer the beeps.").arg(text(wordOf(m_side))));
     }
     QStringList cases;
     const auto offered = casesFor(m_class);
     for (std::size_t i = 0; i < offered.size(); ++i)
         cases << QString("%1 %2").arg(i + 1).arg(text(offered[i]));
-    m_stamp->setText(tr("Stamp: %1, %2, %3 (E turns it). Cases: %4.\n"
-                        "Keys: C ceramic, T polar capacitor, R resistor, S sense, L inductor, B ferrite, F fuse, D diode, "
-                        "Z clamp, Q mosfet, G regulator, U chip, P processor, J connector; O other side, M measure, "
-                        "Enter stamps at the cross, Backspace takes back.")
-                         .arg(text(wordOf(m_class)), m_case, m_turn_deg == 0 ? tr("lying") : tr("upright"), cases.join(", ")));
+    m_stamp->setText(
+        tr("Stamp: %1, %2, %3 (E turns it). Cases: %4.\n"
+           "Keys: C ceramic, T polar capacitor, R resistor, S sense, L inductor, B ferrite, F fuse, D diode, "
+           "Z clamp, Q mosfet, G regulator, U chip, P processor, J connector; O other side, M measure, "
+           "Enter stamps at the cross, Backspace takes back.")
+            .arg(text(wordOf(m_class)), m_case, m_turn_deg == 0 ? tr("lying") : tr("upright"),
+                 cases.join(", ")));
     m_counts->setText(tr("%1 parts, %2 beeps").arg(m_sketch.stamps.size()).arg(m_sketch.beeps.size()));
     propose();
 }
@@ -381,7 +401,8 @@ void SketchPage::show() {
 void SketchPage::startCase() {
     const auto file = m_folder / "board.board.json";
     if (m_sketch.stamps.empty()) return say(tr("Stamp a part first: an empty board helps nobody."));
-    if (const auto written = writeBoardFile(boardOf(m_sketch), file); !written) return say(text(written.error().text()));
+    if (const auto written = writeBoardFile(boardOf(m_sketch), file); !written)
+        return say(text(written.error().text()));
     emit caseWanted(QString::fromStdString(file.string()), text(m_sketch.name));
 }
 
@@ -419,7 +440,8 @@ void SketchPage::dragEnterEvent(QDragEnterEvent* event) {
 void SketchPage::dropEvent(QDropEvent* event) {
     // The first photo is the top, the second the bottom.
     for (const QUrl& url : event->mimeData()->urls())
-        if (url.isLocalFile()) return addPhoto(m_sketch.photos.empty() ? Side::Top : Side::Bottom, url.toLocalFile());
+        if (url.isLocalFile())
+            return addPhoto(m_sketch.photos.empty() ? Side::Top : Side::Bottom, url.toLocalFile());
 }
 
 } // namespace ustor

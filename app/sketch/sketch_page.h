@@ -17,8 +17,8 @@ namespace ustor {
 
 class SketchCanvas;
 
-/// A board without any file: photos are laid flat by four corners and a known length, parts stamped with one key
-/// each, nets made from beeps. Every change is on disk at once and can be undone.
+/// A board without any file: photos are laid flat by four corners and a known length, parts stamped with one
+/// key each, nets made from beeps. Every change is on disk at once and can be undone.
 class SketchPage : public QWidget {
     Q_OBJECT
   public:
@@ -28,15 +28,15 @@ class SketchPage : public QWidget {
 
     void addPhoto(Side side, const QString& file);
     void clickCorner(PixelPoint p); ///< from the upper left clockwise
-    /// "62" is the width of the clicked rectangle in mm; with two marks it is their distance; "1206" is the length of
-    /// such a case.
+    /// "62" is the width of the clicked rectangle in mm; with two marks it is their distance; "1206" is the
+    /// length of such a case.
     void setLength(const QString& typed);
     void chooseClass(PartClass partClass);
     void chooseCase(const QString& code);
     void turnStamp();
     void stampAt(BoardPoint at);
     void pickPad(const QString& place);
-    void answer(bool connected); ///< for the two picked pads, else for the beep that is proposed
+    void answer(bool connected);       ///< for the two picked pads, else for the beep that is proposed
     void nameNet(const QString& name); ///< of the picked pad
     void undo();
     void redo();

@@ -141,12 +141,15 @@ Outcome writeBoardFile(const Board& board, const std::filesystem::path& file) {
     Board portable = board;
     std::error_code fault;
     for (BoardPhoto& photo : portable.photos) {
-        const std::filesystem::path source(photo.file), copy = file.parent_path() / "photos" / source.filename();
+        const std::filesystem::path source(photo.file),
+            copy = file.parent_path() / "photos" / source.filename();
         std::filesystem::create_directories(copy.parent_path(), fault);
         if (!std::filesystem::equivalent(source, copy, fault))
-            std::filesystem::copy_file(source, copy, std::filesystem::copy_options::overwrite_existing, fault);
+            std::filesystem::copy_file(source, copy, std::filesystem::copy_options::overwrite_existing,
+                                       fault);
         if (fault && !std::filesystem::exists(copy))
-            return Error{"the photo cannot be copied: " + fault.message(), source.string(), "nothing was written"};
+            return Error{"the photo cannot be copied: " + fault.message(), source.string(),
+                         "nothing was written"};
         photo.file = (std::filesystem::path("photos") / source.filename()).string();
     }
     return writeWhole(boardToJson(portable), file);

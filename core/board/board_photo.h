@@ -15,8 +15,8 @@ struct BoardPhoto {
     std::string file; ///< beside the board's file, or with its whole path
     /// Corners of a rectangle on the board, from the upper left clockwise as the photo shows them.
     std::array<PixelPoint, 4> corners{};
-    BoardPoint low;                      ///< lower left of that rectangle on the board
-    double width_mm = 0, height_mm = 0;  ///< of that rectangle
+    BoardPoint low;                     ///< lower left of that rectangle on the board
+    double width_mm = 0, height_mm = 0; ///< of that rectangle
 };
 
 } // namespace ustor

@@ -19,7 +19,9 @@ using namespace ipc2581;
 /// Places on a board in cells of a tenth of a millimetre, so that what lies at a point is found at once.
 template <class T> class Spots {
   public:
-    void add(BoardPoint at, const T& what) { m_cells[key(cellOf(at.x_mm), cellOf(at.y_mm))].push_back({at, what}); }
+    void add(BoardPoint at, const T& what) {
+        m_cells[key(cellOf(at.x_mm), cellOf(at.y_mm))].push_back({at, what});
+    }
     /// Calls with all within a reach of up to half a cell: of the neighbours only the nearer ones count.
     template <class F> void near(BoardPoint at, double reach_mm, F with) const {
         const long x = cellOf(at.x_mm), y = cellOf(at.y_mm);

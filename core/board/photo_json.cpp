@@ -20,7 +20,8 @@ nlohmann::ordered_json photoToJson(const BoardPhoto& photo) {
 BoardPhoto photoFromJson(const nlohmann::ordered_json& j) {
     BoardPhoto photo;
     const auto side = j.value("side", std::string("top"));
-    if (side != "top" && side != "bottom") throw std::invalid_argument("side '" + side + "' is neither top nor bottom");
+    if (side != "top" && side != "bottom")
+        throw std::invalid_argument("side '" + side + "' is neither top nor bottom");
     photo.side = side == "top" ? Side::Top : Side::Bottom;
     photo.file = j.at("file").get<std::string>();
     const auto& low = j.at("low_mm");

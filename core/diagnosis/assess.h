@@ -16,12 +16,12 @@ struct RailJudgement {
 /// Everything that is shown, computed from board, facts and knowledge alone.
 struct Assessment {
     CaseState state;
-    std::vector<RailJudgement> rails; ///< nets with readings, newest reading each
-    Stretch down;                     ///< the stretch the hunt is about; no nets when none is known
-    std::vector<Stretch> cleared;     ///< pieces of the rail that lifted links have freed
-    LinkState links;                  ///< lifted links, switches that conduct
-    std::vector<SplitChoice> splits;  ///< ways to part the stretch, best first
-    std::vector<UnplugChoice> unplug; ///< what can be unplugged from it
+    std::vector<RailJudgement> rails;    ///< nets with readings, newest reading each
+    Stretch down;                        ///< the stretch the hunt is about; no nets when none is known
+    std::vector<Stretch> cleared;        ///< pieces of the rail that lifted links have freed
+    LinkState links;                     ///< lifted links, switches that conduct
+    std::vector<SplitChoice> splits;     ///< ways to part the stretch, best first
+    std::vector<UnplugChoice> unplug;    ///< what can be unplugged from it
     std::optional<AlongTheCopper> along; ///< millivolts along the copper, where they were read
     std::string alongTrouble;            ///< why they could not be used
     RailRuling downRuling;

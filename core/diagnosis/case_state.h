@@ -20,8 +20,8 @@ struct CaseState {
         NetIndex net = -1; ///< -1 when the place is not on the board
         ReadingTaken taken;
         std::set<std::string> offThen; ///< what was lifted or unplugged at that moment
-        bool warm = false;                ///< taken soon after hot air
-        RailRuling ruling;                ///< Unknown for readings that are not against ground
+        bool warm = false;             ///< taken soon after hot air
+        RailRuling ruling;             ///< Unknown for readings that are not against ground
     };
     std::vector<TakenReading> readings; ///< in order
     NetIndex chosenRail = -1;

@@ -68,18 +68,19 @@ std::optional<Damage> damageFromWord(std::string_view word) {
 
 Stage stageOf(const FactBody& body) {
     return std::visit(
-        Cases{
-            [](const Complaint&) { return Stage::Arrive; }, [](const SourceShows&) { return Stage::Arrive; },
-            [](const Seen&) { return Stage::Look; }, [](const Uncovered&) { return Stage::Look; },
-            [](const Unplugged&) { return Stage::Split; }, [](const MillivoltTaken&) { return Stage::Inject; },
-            [](const ReadingTaken&) { return Stage::Measure; },
-            [](const RailChosen&) { return Stage::Split; }, [](const ClassCorrected&) { return Stage::Look; },
-            [](const NominalSet&) { return Stage::Measure; },
-            [](const InjectionDone&) { return Stage::Inject; }, [](const HeatFound&) { return Stage::Judge; },
-            [](const Lifted&) { return Stage::Lift; }, [](const PartMeasured&) { return Stage::Lift; },
-            [](const Refitted&) { return Stage::Refit; }, [](const Closed&) { return Stage::Prove; },
-            [](const Noted&) { return Stage::Look; }, [](const Struck&) { return Stage::Arrive; },
-            [](const UnknownFact&) { return Stage::Arrive; }},
+        Cases{[](const Complaint&) { return Stage::Arrive; },
+              [](const SourceShows&) { return Stage::Arrive; }, [](const Seen&) { return Stage::Look; },
+              [](const Uncovered&) { return Stage::Look; }, [](const Unplugged&) { return Stage::Split; },
+              [](const MillivoltTaken&) { return Stage::Inject; },
+              [](const ReadingTaken&) { return Stage::Measure; },
+              [](const RailChosen&) { return Stage::Split; },
+              [](const ClassCorrected&) { return Stage::Look; },
+              [](const NominalSet&) { return Stage::Measure; },
+              [](const InjectionDone&) { return Stage::Inject; },
+              [](const HeatFound&) { return Stage::Judge; }, [](const Lifted&) { return Stage::Lift; },
+              [](const PartMeasured&) { return Stage::Lift; }, [](const Refitted&) { return Stage::Refit; },
+              [](const Closed&) { return Stage::Prove; }, [](const Noted&) { return Stage::Look; },
+              [](const Struck&) { return Stage::Arrive; }, [](const UnknownFact&) { return Stage::Arrive; }},
         body);
 }
 

@@ -118,9 +118,9 @@ struct UnknownFact {
     std::string kind, json;
 };
 
-using FactBody = std::variant<Complaint, SourceShows, Seen, Uncovered, Unplugged, MillivoltTaken, ReadingTaken, RailChosen, ClassCorrected,
-                              NominalSet, InjectionDone, HeatFound, Lifted, Refitted, PartMeasured, Closed,
-                              Noted, Struck, UnknownFact>;
+using FactBody = std::variant<Complaint, SourceShows, Seen, Uncovered, Unplugged, MillivoltTaken,
+                              ReadingTaken, RailChosen, ClassCorrected, NominalSet, InjectionDone, HeatFound,
+                              Lifted, Refitted, PartMeasured, Closed, Noted, Struck, UnknownFact>;
 
 /// One thing that was done, seen or measured. Never changed, never deleted.
 struct Fact {

@@ -173,9 +173,12 @@ FactBody bodyFrom(const std::string& kind, const Json& j) {
     if (kind == "uncovered") return Uncovered{j.at("what").get<std::string>()};
     if (kind == "unplugged") return Unplugged{j.at("part").get<std::string>(), j.value("back", false)};
     if (kind == "millivolts")
-        return MillivoltTaken{j.at("place").get<std::string>(), text(j, "black"),
-                              j.at("volts").get<double>(),      j.value("resolution", 0.0),
-                              j.at("amps").get<double>(),       j.at("plus").get<std::string>(),
+        return MillivoltTaken{j.at("place").get<std::string>(),
+                              text(j, "black"),
+                              j.at("volts").get<double>(),
+                              j.value("resolution", 0.0),
+                              j.at("amps").get<double>(),
+                              j.at("plus").get<std::string>(),
                               text(j, "minus")};
     if (kind == "reading") return readingFrom(j);
     if (kind == "rail") return RailChosen{j.at("net").get<std::string>()};

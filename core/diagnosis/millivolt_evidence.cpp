@@ -18,7 +18,8 @@ std::optional<MillivoltSeries> newestSeries(const CaseState& state, const Stretc
     series.setup.current = Amps(newest->amps);
     double digit = 0;
     for (const auto& [fact, taken] : state.millivolts) {
-        if (taken.plus != newest->plus || taken.minus != newest->minus || taken.amps != newest->amps) continue;
+        if (taken.plus != newest->plus || taken.minus != newest->minus || taken.amps != newest->amps)
+            continue;
         const auto at = board.findPad(taken.place);
         const auto black = taken.black.empty() ? std::nullopt : board.findPad(taken.black);
         if (!at || (!taken.black.empty() && !black)) continue;
@@ -38,8 +39,9 @@ struct MillivoltMemory::Kept {
     std::optional<MillivoltLocator> locator;
 
     bool fits(const Stretch& other, const MillivoltSetup& asked) const {
-        return stretch.nets == other.nets && stretch.links == other.links && stretch.suspects == other.suspects &&
-               setup.inject == asked.inject && setup.minus == asked.minus && setup.current == asked.current &&
+        return stretch.nets == other.nets && stretch.links == other.links &&
+               stretch.suspects == other.suspects && setup.inject == asked.inject &&
+               setup.minus == asked.minus && setup.current == asked.current &&
                setup.resolution == asked.resolution;
     }
 };

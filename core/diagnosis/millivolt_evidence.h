@@ -27,7 +27,8 @@ class MillivoltMemory {
     MillivoltMemory(const MillivoltMemory&) = delete;
     MillivoltMemory& operator=(const MillivoltMemory&) = delete;
 
-    Result<MillivoltFinding> locate(const Board& board, const Stretch& stretch, const MillivoltSeries& series);
+    Result<MillivoltFinding> locate(const Board& board, const Stretch& stretch,
+                                    const MillivoltSeries& series);
 
   private:
     struct Kept;

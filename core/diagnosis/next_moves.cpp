@@ -220,8 +220,8 @@ class Planner {
         for (const PartIndex link : best.links)
             names += (names.empty() ? "" : " and ") + m_state.board.parts[link].designator;
         add({MoveKind::Split, first, "Lift " + names + " and measure both sides",
-             outcomesOf(m_state.board, best), "hot air: shield plastic, mind the neighbours", best.minutes + 1,
-             best.gainBits});
+             outcomesOf(m_state.board, best), "hot air: shield plastic, mind the neighbours",
+             best.minutes + 1, best.gainBits});
     }
 
     /// Only once somebody has begun to read along the copper: the current is held then.

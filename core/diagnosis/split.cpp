@@ -27,7 +27,8 @@ bool isDown(RailState state) {
 }
 
 /// Links side by side join the same nets and must go together.
-std::map<std::vector<NetIndex>, std::vector<PartIndex>> linksByNets(const Board& board, const Stretch& stretch) {
+std::map<std::vector<NetIndex>, std::vector<PartIndex>> linksByNets(const Board& board,
+                                                                    const Stretch& stretch) {
     std::map<std::vector<NetIndex>, std::vector<PartIndex>> groups;
     for (const PartIndex link : stretch.links) {
         std::set<NetIndex> ends;

@@ -14,8 +14,8 @@ struct UnplugChoice {
 /// either side then.
 struct SplitChoice {
     std::vector<PartIndex> links;
-    Stretch near, far;               ///< `near` holds the rail that was chosen, where one was
-    std::string placeNear, placeFar; ///< where to measure
+    Stretch near, far;                ///< `near` holds the rail that was chosen, where one was
+    std::string placeNear, placeFar;  ///< where to measure
     double oddsNear = 0, oddsFar = 0; ///< that the short is there, of the listed suspects
     double minutes = 0;
     double gainBits = 0; ///< entropy of the two outcomes: a perfect test
@@ -26,8 +26,8 @@ struct SplitChoice {
 std::vector<UnplugChoice> unplugChoices(const CaseState& state, const Stretch& stretch,
                                         const std::vector<Suspect>& suspects);
 
-/// All single places where lifting parts the stretch in two with suspects on both sides, most worth per minute
-/// first. A part on both sides counts half on each.
+/// All single places where lifting parts the stretch in two with suspects on both sides, most worth per
+/// minute first. A part on both sides counts half on each.
 std::vector<SplitChoice> splitChoices(const CaseState& state, const Stretch& stretch, const LinkState& links,
                                       const std::vector<Suspect>& suspects);
 

@@ -9,9 +9,9 @@ namespace ustor {
 
 /// When a run of readings counts as one that stands still.
 struct SteadyRule {
-    int readings = 3;     ///< as many in a row
-    double share = 0.02;  ///< must agree within this share of their middle
-    double digits = 2;    ///< or within so many digits of the meter, if that is more
+    int readings = 3;    ///< as many in a row
+    double share = 0.02; ///< must agree within this share of their middle
+    double digits = 2;   ///< or within so many digits of the meter, if that is more
 };
 
 /// Takes a reading by itself once it stands still: the last `readings` agree. Probes that are lifted read

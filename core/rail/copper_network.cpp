@@ -134,10 +134,9 @@ class Builder {
 
     void cutCells(const BoardBox& box, double copper_mm2) {
         constexpr double finest_mm = 0.05, coarsest_mm = 0.5;
-        m_out.cell_mm =
-            m_settings.cell_mm > 0
-                ? m_settings.cell_mm
-                : std::clamp(std::sqrt(copper_mm2 / m_settings.mostCells), finest_mm, coarsest_mm);
+        m_out.cell_mm = m_settings.cell_mm > 0 ? m_settings.cell_mm
+                                               : std::clamp(std::sqrt(copper_mm2 / m_settings.mostCells),
+                                                            finest_mm, coarsest_mm);
         int first = 0;
         for (const CopperLayer& layer : m_copper) {
             m_layers.emplace_back(layer, m_drawn, box, m_out.cell_mm, first);

@@ -17,7 +17,7 @@ struct CopperNetwork {
     bool fromCopper = false; ///< else only from where the pads lie: good for an order, not for figures
     double cell_mm = 0;      ///< side of a square of copper; 0 without copper
     int cells = 0;
-    std::vector<std::string> notes; ///< what could not be told, for people
+    std::vector<std::string> notes;  ///< what could not be told, for people
     std::vector<CopperCells> layers; ///< of the board, top to bottom: which node is which cell
     /// Places of the board that may be off together: region of each edge of the network (-1: taken as exact),
     /// and how far each region's resistance may be off, as a share.
@@ -46,8 +46,8 @@ struct CopperNetworkSettings {
 };
 
 /// Cuts the copper of each layer into square cells, four neighbours joined by the sheet resistance rho / t of
-/// the layer, and joins layers through plated holes (barrel of the plating between two layers). Where a net of the stretch has no copper, its way is
-/// guessed from where the pads lie, and `fromCopper` is false.
+/// the layer, and joins layers through plated holes (barrel of the plating between two layers). Where a net
+/// of the stretch has no copper, its way is guessed from where the pads lie, and `fromCopper` is false.
 Result<CopperNetwork> copperNetwork(const Board& board, const Stretch& stretch,
                                     const CopperNetworkSettings& settings = {});
 

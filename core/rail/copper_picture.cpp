@@ -13,7 +13,9 @@ namespace {
 void addFlow(CopperPicture& picture, const CopperLayer& layer) {
     const double square = sheetResistance(layer.thickness_mm * 1e-3).value;
     const int every = std::max(1, static_cast<int>(std::lround(1.5 / picture.step_mm)));
-    const auto volts = [&](int x, int y) { return picture.volts[static_cast<std::size_t>(y) * picture.columns + x]; };
+    const auto volts = [&](int x, int y) {
+        return picture.volts[static_cast<std::size_t>(y) * picture.columns + x];
+    };
     for (int y = every; y + 1 < picture.rows; y += every)
         for (int x = every; x + 1 < picture.columns; x += every) {
             const double dx = volts(x + 1, y) - volts(x - 1, y), dy = volts(x, y + 1) - volts(x, y - 1);
@@ -34,14 +36,17 @@ Result<std::vector<CopperPicture>> copperPictures(const Board& board, const Stre
     const auto made = copperNetwork(board, stretch, settings);
     if (!made) return made.error();
     const CopperNetwork& copper = made.value();
-    if (!copper.fromCopper) return Error{"no file gives this rail's copper: there is nothing to draw", nameOf(board, stretch), ""};
+    if (!copper.fromCopper)
+        return Error{"no file gives this rail's copper: there is nothing to draw", nameOf(board, stretch),
+                     ""};
     const int feed = copper.nodeOf(inject);
     if (feed < 0) return Error{"the place of injection is not on this rail", board.placeOf(inject), ""};
     const auto grounded = copper.network.grounded(feed);
     if (!grounded) return grounded.error();
     std::vector<int> drains;
     for (int i = 0; i < static_cast<int>(board.parts[drain].pads.size()); ++i)
-        if (const int node = copper.nodeOf({drain, i}); node >= 0 && grounded.value().reaches(node)) drains.push_back(node);
+        if (const int node = copper.nodeOf({drain, i}); node >= 0 && grounded.value().reaches(node))
+            drains.push_back(node);
     if (drains.empty()) return Error{"no copper leads to this part", board.parts[drain].designator, ""};
     std::vector<double> amps(static_cast<std::size_t>(copper.network.nodes()), 0.0);
     for (const int node : drains)
@@ -59,7 +64,8 @@ Result<std::vector<CopperPicture>> copperPictures(const Board& board, const Stre
         picture.low = {first.x_mm - picture.step_mm / 2, first.y_mm - picture.step_mm / 2};
         picture.columns = cells.columns();
         picture.rows = cells.rows();
-        picture.volts.assign(static_cast<std::size_t>(picture.columns) * picture.rows, std::numeric_limits<float>::quiet_NaN());
+        picture.volts.assign(static_cast<std::size_t>(picture.columns) * picture.rows,
+                             std::numeric_limits<float>::quiet_NaN());
         for (int y = 0; y < picture.rows; ++y)
             for (int x = 0; x < picture.columns; ++x)
                 if (const int node = cells.number(x, y); node >= 0 && grounded.value().reaches(node))

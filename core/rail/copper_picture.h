@@ -20,8 +20,8 @@ struct CopperPicture {
 };
 
 /// The rail while a current enters at a pad and a part drains it to ground: a picture for each layer of the
-/// board, top to bottom. `most_cells` bounds the work. Error when no file gives the copper, or one of the places
-/// lies beside it.
+/// board, top to bottom. `most_cells` bounds the work. Error when no file gives the copper, or one of the
+/// places lies beside it.
 Result<std::vector<CopperPicture>> copperPictures(const Board& board, const Stretch& stretch, PadRef inject,
                                                   PartIndex drain, Amps current, int mostCells = 60000);
 

@@ -47,7 +47,8 @@ std::string handyPlace(const Board& board, const Stretch& stretch) {
     for (const Part& part : board.parts)
         for (const Pad& pad : part.pads)
             if (pad.net >= 0 && wanted[pad.net])
-                if (const double h = handiness(part); h > best.first) best = {h, part.designator + "." + pad.pin};
+                if (const double h = handiness(part); h > best.first)
+                    best = {h, part.designator + "." + pad.pin};
     if (best.first <= 0 && !stretch.nets.empty()) best.second = board.nets[stretch.nets.front()].name;
     return best.second;
 }

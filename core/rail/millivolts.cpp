@@ -17,9 +17,9 @@ constexpr double groundOffset_v = 0.03;
 /// One part as the short, on one guess of the copper.
 struct Hypothesis {
     PartIndex part = -1;
-    Eigen::VectorXd drop_v;    ///< k I K(p, s) at each place, for k = 1
-    Eigen::MatrixXd region_v;  ///< what a region that is off by its doubt adds, by place and region
-    double guessDoubt = 0;     ///< of guessed copper: how far its drops may be off, as a share
+    Eigen::VectorXd drop_v;          ///< k I K(p, s) at each place, for k = 1
+    Eigen::MatrixXd region_v;        ///< what a region that is off by its doubt adds, by place and region
+    double guessDoubt = 0;           ///< of guessed copper: how far its drops may be off, as a share
     double mean_v = 0, spread_v = 0; ///< of guessed copper: the drops' mean and deviation
 };
 
@@ -167,8 +167,8 @@ class MillivoltLocator::Solved {
             m_volts.push_back(reading.volts);
         }
         // One rail reading is taken off all: the offset is free, and small numbers keep their digits.
-        const auto first = std::find_if(m_read.begin(), m_read.end(),
-                                        [&](const ReadAt& r) { return offsetsIn(r) == 1; });
+        const auto first =
+            std::find_if(m_read.begin(), m_read.end(), [&](const ReadAt& r) { return offsetsIn(r) == 1; });
         if (first != m_read.end()) {
             const double offset = m_volts[static_cast<std::size_t>(first - m_read.begin())];
             for (std::size_t i = 0; i < m_read.size(); ++i)

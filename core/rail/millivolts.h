@@ -18,8 +18,8 @@ struct MillivoltReading {
 
 /// How it is measured.
 struct MillivoltSetup {
-    PadRef inject;                      ///< where the current enters
-    std::optional<PadRef> minus = {};   ///< where it leaves, on ground
+    PadRef inject;                    ///< where the current enters
+    std::optional<PadRef> minus = {}; ///< where it leaves, on ground
     Amps current;
     Volts resolution = Volts(1e-4); ///< one digit of the meter
     Volts contact = Volts(5e-6);    ///< what a contact adds, by thermal voltage and touch (one deviation)
@@ -55,8 +55,9 @@ struct MillivoltFinding {
 /// sheet resistance over the assumed one; on ground V_g = c_g + k I T(g, s) with T that of the ground
 /// network, grounded at minus, and c_g what the black lead's place adds. c, c_g, k and what each region of
 /// the board may be off by itself (first order: dV_p = -sum over its edges of r i_s i_p, with i the currents
-/// of s and of the probe's adjoint) are integrated out; what is left is the likelihood of s. Where the copper is guessed, the likelihoods of all guesses are averaged. The next pad is
-/// the one with the largest expected gain. Uniform prior over the parts that could short the stretch.
+/// of s and of the probe's adjoint) are integrated out; what is left is the likelihood of s. Where the copper
+/// is guessed, the likelihoods of all guesses are averaged. The next pad is the one with the largest expected
+/// gain. Uniform prior over the parts that could short the stretch.
 class MillivoltLocator {
   public:
     /// Solves the networks once for all candidates. Board and model must outlive the locator. Error when the

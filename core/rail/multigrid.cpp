@@ -83,8 +83,9 @@ Matrix prolongation(const Matrix& a, const Eigen::VectorXf& diagonal, const std:
 }
 
 /// One sweep of Gauss-Seidel over all rows.
-template <class Rows> void sweep(const Matrix& a, const Eigen::VectorXf& inverseDiagonal, const Eigen::VectorXf& b,
-                                 Eigen::VectorXf& x, Rows inOrder) {
+template <class Rows>
+void sweep(const Matrix& a, const Eigen::VectorXf& inverseDiagonal, const Eigen::VectorXf& b,
+           Eigen::VectorXf& x, Rows inOrder) {
     const auto* outer = a.outerIndexPtr();
     const auto* inner = a.innerIndexPtr();
     const float* values = a.valuePtr();

@@ -58,7 +58,7 @@ class GroundedNetwork {
     friend class ResistorNetwork;
     using Solver = Eigen::SimplicialLDLT<Eigen::SparseMatrix<double>>;
     int m_reference = 0, m_rows = 0;
-    std::vector<int> m_row; ///< of each node; -1 for the reference and other islands
+    std::vector<int> m_row;           ///< of each node; -1 for the reference and other islands
     std::shared_ptr<Solver> m_factor; ///< one of these two is there
     std::shared_ptr<Multigrid> m_multigrid;
 };

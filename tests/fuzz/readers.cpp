@@ -8,6 +8,8 @@
 #include "board/ipcd356_reader.h"
 #include "board/ipcd356_writer.h"
 #include "board/pin_list.h"
+#include "board/sketch/beep_nets.h"
+#include "board/sketch/sketch.h"
 #include "diagnosis/fact_json.h"
 #include "diagnosis/readings_csv.h"
 
@@ -36,6 +38,15 @@ void feedIpc2581(std::string_view text) {
     (void)looksLikeIpc2581(text);
     auto board = readIpc2581(text, name);
     if (board) live(std::move(board.value()));
+}
+
+void feedSketch(std::string_view text) {
+    const auto sketch = sketchFromJson(text, name);
+    if (!sketch) return;
+    const auto again = sketchFromJson(sketchToJson(sketch.value()), name);
+    USTOR_CHECK(again.ok(), "a sketch that was read must come back from its own file");
+    (void)BeepNets(sketch.value()).proposals(3);
+    (void)boardToJson(boardOf(sketch.value()));
 }
 
 void feedPins(std::string_view text) {
@@ -100,9 +111,16 @@ void feedFact(std::string_view text) {
 
 const std::vector<FuzzedReader>& fuzzedReaders() {
     static const std::vector<FuzzedReader> readers = {
-        {"ipc2581", feedIpc2581},      {"ipcd356", feedNetlist},   {"pins", feedPins},
-        {"centroids", feedCentroids},  {"gerber", feedGerber},     {"drill", feedDrill},
-        {"board_json", feedBoardJson}, {"readings", feedReadings}, {"fact", feedFact},
+        {"ipc2581", feedIpc2581},
+        {"ipcd356", feedNetlist},
+        {"pins", feedPins},
+        {"centroids", feedCentroids},
+        {"gerber", feedGerber},
+        {"drill", feedDrill},
+        {"board_json", feedBoardJson},
+        {"sketch", feedSketch},
+        {"readings", feedReadings},
+        {"fact", feedFact},
     };
     return readers;
 }

@@ -48,7 +48,8 @@ Stretch groundOf(const Board& board) {
     return ground;
 }
 
-std::vector<double> fed(const CopperNetwork& copper, const GroundedNetwork& grounded, PadRef at, double amps) {
+std::vector<double> fed(const CopperNetwork& copper, const GroundedNetwork& grounded, PadRef at,
+                        double amps) {
     std::vector<double> drive(static_cast<std::size_t>(copper.network.nodes()), 0.0);
     drive[static_cast<std::size_t>(copper.nodeOf(at))] = amps;
     const auto volts = grounded.solve(drive);
@@ -192,9 +193,11 @@ void TrialTally::add(const TrialTally& other) {
 
 std::string TrialTally::row() const {
     char text[200];
-    std::snprintf(text, sizeof text, "%4d shorts: first %5.1f %% (stated %5.1f), in three %5.1f %% (stated %5.1f), cannot tell %d;",
-                  trials, 100.0 * first / trials, 100 * statedFirst / trials, 100.0 * amongThree / trials,
-                  100 * statedThree / trials, cannotTell);
+    std::snprintf(
+        text, sizeof text,
+        "%4d shorts: first %5.1f %% (stated %5.1f), in three %5.1f %% (stated %5.1f), cannot tell %d;",
+        trials, 100.0 * first / trials, 100 * statedFirst / trials, 100.0 * amongThree / trials,
+        100 * statedThree / trials, cannotTell);
     std::string row = text;
     for (const auto& [tenth, bin] : bins) {
         std::snprintf(text, sizeof text, " %.0f->%.0f(%d)", 100 * bin.stated / bin.count,
@@ -240,8 +243,8 @@ std::optional<MillivoltFinding> play(const MillivoltLocator& locator, const Trut
 
 } // namespace
 
-std::vector<TrialTally> tryShorts(const TrialRail& rail, const std::vector<TrialSettings>& settings, int shorts,
-                                  Random& random) {
+std::vector<TrialTally> tryShorts(const TrialRail& rail, const std::vector<TrialSettings>& settings,
+                                  int shorts, Random& random) {
     const Stretch stretch = stretchOf(rail.board, rail.net);
     Board bare = rail.board;
     bare.copper.clear();
@@ -263,12 +266,14 @@ std::vector<TrialTally> tryShorts(const TrialRail& rail, const std::vector<Trial
     std::vector<TrialTally> tallies(settings.size());
     Truth truth(rail, random);
     for (int trial = 0; trial < shorts; ++trial) {
-        const PartIndex hidden = stretch.suspects[static_cast<std::size_t>(
-            random.below(static_cast<int>(stretch.suspects.size())))];
+        const PartIndex hidden =
+            stretch
+                .suspects[static_cast<std::size_t>(random.below(static_cast<int>(stretch.suspects.size())))];
         if (!truth.reaches(hidden)) continue;
         truth.hide(hidden, settings.front().amps, random.uniform(0.005, 0.1));
         for (std::size_t i = 0; i < settings.size(); ++i)
-            if (const auto found = play(locators[i], truth, settings[i], random)) tallies[i].add(*found, hidden);
+            if (const auto found = play(locators[i], truth, settings[i], random))
+                tallies[i].add(*found, hidden);
     }
     return tallies;
 }

@@ -48,9 +48,9 @@ struct TrialTally {
 };
 
 /// Shorts at random on one rail. The truth is a finer mesh with a copper of its own: the sheet as a whole off
-/// by 15 %, each layer by a further 5 %, plating by 20 %; ground carries the return current; contacts of 5 uV.
-/// One tally for each of the settings.
-std::vector<TrialTally> tryShorts(const TrialRail& rail, const std::vector<TrialSettings>& settings, int shorts,
-                                  Random& random);
+/// by 15 %, each layer by a further 5 %, plating by 20 %; ground carries the return current; contacts of 5
+/// uV. One tally for each of the settings.
+std::vector<TrialTally> tryShorts(const TrialRail& rail, const std::vector<TrialSettings>& settings,
+                                  int shorts, Random& random);
 
 } // namespace ustor::testing

@@ -89,20 +89,23 @@ void TestSpice::sameNetworkSameVoltages() {
     }
 }
 
-// Copper with a slot, on two layers joined by vias, as cells: the same cells as a netlist for the SPICE engine.
+// Copper with a slot, on two layers joined by vias, as cells: the same cells as a netlist for the SPICE
+// engine.
 void TestSpice::copperSameVoltages() {
     if (engineMissing()) QSKIP("no SPICE engine (package ngspice) on this machine");
     Board board;
     board.nets = {{"RAIL", false, {}, false}, {"GND", true, {}, false}};
     board.copper = {{"top", 0.035, {}}, {"bottom", 0.0175, {}}};
-    board.copper[0].pieces = {{{{0, 0}, {20, 0}, {20, 12}, {0, 12}}, {{{8, 2}, {8, 11.5}, {9, 11.5}, {9, 2}}}, 0}};
+    board.copper[0].pieces = {
+        {{{0, 0}, {20, 0}, {20, 12}, {0, 12}}, {{{8, 2}, {8, 11.5}, {9, 11.5}, {9, 2}}}, 0}};
     board.copper[1].pieces = {{{{4, 4}, {16, 4}, {16, 8}, {4, 8}}, {}, 0}};
     board.vias = {{{5, 6}, 0, 0.3}, {{15, 6}, 0, 0.3}};
     for (const BoardPoint at : {BoardPoint{1, 1}, {19, 11}, {6, 10}, {12, 3}, {18, 2}}) {
         Part part;
         part.designator = "C" + std::to_string(board.parts.size() + 1);
         part.partClass = PartClass::CeramicCapacitor;
-        part.pads = {{"1", at, 0, Side::Top, false, 0.4, 0.4, 0}, {"2", at, 1, Side::Top, false, 0.4, 0.4, 0}};
+        part.pads = {{"1", at, 0, Side::Top, false, 0.4, 0.4, 0},
+                     {"2", at, 1, Side::Top, false, 0.4, 0.4, 0}};
         board.parts.push_back(part);
     }
     CopperNetworkSettings settings;
@@ -114,7 +117,10 @@ void TestSpice::copperSameVoltages() {
     QString text = "copper as cells\n";
     int count = 0;
     for (const auto& edge : copper.value().network.edges())
-        text += QString("R%1 %2 %3 %4\n").arg(++count).arg(name(edge.a), name(edge.b)).arg(1 / edge.siemens, 0, 'g', 12);
+        text += QString("R%1 %2 %3 %4\n")
+                    .arg(++count)
+                    .arg(name(edge.a), name(edge.b))
+                    .arg(1 / edge.siemens, 0, 'g', 12);
     text += QString("I1 0 %1 2\n.control\nset numdgt=9\nop\n").arg(name(feed));
     for (PartIndex p = 0; p < 5; ++p)
         if (const int node = copper.value().nodeOf({p, 0}); node != drain)
@@ -129,7 +135,8 @@ void TestSpice::copperSameVoltages() {
         const int node = copper.value().nodeOf({p, 0});
         if (node == drain) continue;
         const double expected = reference[name(node)], found = volts[static_cast<std::size_t>(node)];
-        QVERIFY2(std::fabs(found / expected - 1) < 1e-4, qPrintable(QString("%1 not %2").arg(found).arg(expected)));
+        QVERIFY2(std::fabs(found / expected - 1) < 1e-4,
+                 qPrintable(QString("%1 not %2").arg(found).arg(expected)));
     }
 }
 

@@ -62,8 +62,8 @@ void TestCli::exitCodes_data() {
     QTest::newRow("walk") << (QStringList{"rail", "survey"} + plotter()) << 0;
     QTest::newRow("tour of no net") << (QStringList{"rail", "survey", "--rail", "NOPE"} + plotter()) << 2;
     QTest::newRow("usual leads") << QStringList{"rail", "near"} << 0;
-    QTest::newRow("no hard short") << QStringList{"rail",   "near", "--volts", "12",
-                                                  "--amps", "0.3",  "--rated", "12", "--leads", "0.1"}
+    QTest::newRow("no hard short") << QStringList{"rail", "near",    "--volts", "12",      "--amps",
+                                                  "0.3",  "--rated", "12",      "--leads", "0.1"}
                                    << 1;
     QTest::newRow("no case") << QStringList{"assess", "nowhere"} << 2;
 }

@@ -54,9 +54,9 @@ NetIndex netWithMostCopper(const Board& board) {
         for (const CopperPiece& piece : layer.pieces)
             if (piece.net >= 0) area[piece.net] += area_mm2(piece);
     if (area.empty()) return -1;
-    return std::max_element(area.begin(), area.end(), [](const auto& a, const auto& b) {
-               return a.second < b.second;
-           })->first;
+    return std::max_element(area.begin(), area.end(),
+                            [](const auto& a, const auto& b) { return a.second < b.second; })
+        ->first;
 }
 
 } // namespace
@@ -73,7 +73,8 @@ std::vector<FabricationFiles> registryBoards() {
         FabricationFiles files;
         files.name = "board " + std::to_string(boards.size() + 1);
         for (const auto& layer : manifest["layers"]) {
-            const std::string type = layer.value("type", ""), file = (folder / layer.value("name", "")).string();
+            const std::string type = layer.value("type", ""),
+                              file = (folder / layer.value("name", "")).string();
             if (type == "copper" || type == "drill") {
                 const std::string side = layer.value("side", "");
                 if (type == "drill")

@@ -8,6 +8,12 @@ int main(int argc, char** argv) {
     QApplication qt(argc, argv);
     QApplication::setApplicationName("ustor-test");
     ustor::Look::install(qt);
-    return ustor::testing::RunAll().add<TestWindow>().add<TestPanels>().add<TestDemo>().add<TestKilled>().run(
-        argc, argv);
+    return ustor::testing::RunAll()
+        .add<TestWindow>()
+        .add<TestPanels>()
+        .add<TestViews>()
+        .add<TestSketchPage>()
+        .add<TestDemo>()
+        .add<TestKilled>()
+        .run(argc, argv);
 }

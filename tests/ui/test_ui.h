@@ -45,3 +45,20 @@ class TestKilled : public QObject {
     void supplyGoesOffAndNoFactIsLost_data();
     void supplyGoesOffAndNoFactIsLost();
 };
+
+class TestViews : public QObject {
+    Q_OBJECT
+  private slots:
+    void surveyIsTypedThrough();
+    void tourIsTickedByKeys();
+    void pathShowsWhatIsDown();
+    void shortIsPlacedAlongTheCopper();
+    void splitFreesOneSide();
+};
+
+class TestSketchPage : public QObject {
+    Q_OBJECT
+  private slots:
+    void fromTwoPhotosToAShort();
+    void wrongInputIsTold();
+};

@@ -120,18 +120,28 @@ std::vector<BeepProposal> BeepNets::proposals(std::size_t most) const {
             return (pair.first == a && pair.second == b) || (pair.first == b && pair.second == a);
         });
     };
-    // A capacitor has one end on ground: once the other end is known not to be, this one is.
+    // People lay parts out alike: which pin of the capacitors so far is the one on ground?
+    std::map<std::string, std::pair<int, int>> grounded; // by pin: yes, all that were answered
+    for (const Node& node : m_nodes)
+        if (m_ground && node.capacitor) {
+            const std::size_t at = m_byPlace.at(node.place);
+            const bool yes = root(at) == *m_ground, no = denied(root(at), *m_ground);
+            auto& [hits, known] = grounded[node.place.substr(node.place.find('.'))];
+            hits += yes;
+            known += yes || no;
+        }
+    // A capacitor has one end on ground: once one end is known, so is the other.
     const auto groundChance = [&](const std::vector<std::size_t>& net) {
-        double chance = 0.15;
+        double chance = 0.1;
         for (const std::size_t node : net) {
             if (!m_nodes[node].capacitor) continue;
-            chance = std::max(chance, 0.5);
+            const auto& [hits, known] = grounded[m_nodes[node].place.substr(m_nodes[node].place.find('.'))];
+            chance = std::max(chance, (hits + 1.0) / (known + 2.0));
             for (const std::size_t other : {node - 1, node + 1})
                 if (other < m_nodes.size() && m_nodes[other].stamp == m_nodes[node].stamp) {
-                    if (m_ground && root(other) == *m_ground) chance = 0.02;
-                    if (m_ground && denied(root(other), *m_ground)) chance = 0.95;
+                    if (root(other) == *m_ground) return 0.01;
+                    if (denied(root(other), *m_ground)) return 0.95;
                 }
-            if (chance != 0.5) break;
         }
         return chance;
     };
@@ -153,9 +163,17 @@ std::vector<BeepProposal> BeepNets::proposals(std::size_t most) const {
                         best.b = m_nodes[b].place;
                     }
                 }
-            best.chance = ground ? groundChance(other) : 1 - none;
+            // Two nets that are both likely to be ground are asked of ground itself.
+            const auto isGround = [&](std::size_t net, const std::vector<std::size_t>& nodes) {
+                return !m_ground || denied(net, *m_ground) ? 0.0 : groundChance(nodes);
+            };
+            best.chance = ground ? groundChance(other)
+                                 : (1 - none) * (1 - isGround(x->first, x->second)) *
+                                       (1 - isGround(y->first, y->second));
             const double p = best.chance, doubt = -p * std::log2(p) - (1 - p) * std::log2(1 - p);
-            best.settles = doubt * static_cast<double>(x->second.size() * y->second.size());
+            // Bits first; of two alike, the one that joins or parts more pads.
+            best.settles =
+                doubt * (1 + 0.05 * std::log2(static_cast<double>(x->second.size() * y->second.size())));
             all.push_back(std::move(best));
         }
     std::stable_sort(all.begin(), all.end(),

@@ -16,7 +16,7 @@ struct BeepClash {
 struct BeepProposal {
     std::string a, b;
     double chance = 0;  ///< that it beeps
-    double settles = 0; ///< expected number of pairs of pads that are known after it
+    double settles = 0; ///< bits that its answer tells, a little more for nets of many pads
 };
 
 /// Nets as the answers of the continuity test join them.

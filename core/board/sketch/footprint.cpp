@@ -9,13 +9,16 @@ namespace ustor {
 namespace {
 
 /// Pins 1 .. n in two rows, counted down the left side and up the right, as seen from above.
-Footprint twoRows(std::string code, int pins, double pitch_mm, double span_mm, double land_mm, double body_mm) {
+Footprint twoRows(std::string code, int pins, double pitch_mm, double span_mm, double land_mm,
+                  double body_mm) {
     Footprint f{std::move(code), body_mm, pitch_mm * (pins / 2.0), {}};
     const int half = pins / 2;
     for (int i = 0; i < pins; ++i) {
         const bool left = i < half;
         const double along = left ? (half - 1) / 2.0 - i : (i - half) - (half - 1) / 2.0;
-        f.lands.push_back({std::to_string(i + 1), {left ? -span_mm / 2 : span_mm / 2, along * pitch_mm}, land_mm,
+        f.lands.push_back({std::to_string(i + 1),
+                           {left ? -span_mm / 2 : span_mm / 2, along * pitch_mm},
+                           land_mm,
                            0.6 * pitch_mm});
     }
     return f;
@@ -96,7 +99,8 @@ std::optional<Footprint> footprintOf(std::string_view code) {
     if (name == "IND-7") return chip(name, {7, 7});
     if (name.starts_with("CON-")) {
         constexpr long most = 64;
-        const int pins = static_cast<int>(std::clamp(integerFromText(name.substr(4)).value_or(0), 0L, most + 1));
+        const int pins =
+            static_cast<int>(std::clamp(integerFromText(name.substr(4)).value_or(0), 0L, most + 1));
         if (pins < 1 || pins > most) return std::nullopt;
         Footprint f{name, 2.0 * pins, 4, {}};
         for (int i = 0; i < pins; ++i)

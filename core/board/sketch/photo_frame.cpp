@@ -26,12 +26,13 @@ bool isConvex(const std::array<PixelPoint, 4>& c) {
     return std::abs(turns) == 4;
 }
 
-constexpr const char* badCorners =
-    "the four corners do not make a rectangle seen from somewhere: click them again, one after the other around";
+constexpr const char* badCorners = "the four corners do not make a rectangle seen from somewhere: click them "
+                                   "again, one after the other around";
 
 } // namespace
 
-Result<double> aspectOfRectangle(const std::array<PixelPoint, 4>& corners, double width_px, double height_px) {
+Result<double> aspectOfRectangle(const std::array<PixelPoint, 4>& corners, double width_px,
+                                 double height_px) {
     if (!isConvex(corners)) return Error{badCorners, "", ""};
     const double x0 = width_px / 2, y0 = height_px / 2;
     const Eigen::Vector3d m1 = homogeneous(corners[0], x0, y0), m2 = homogeneous(corners[1], x0, y0),

@@ -64,8 +64,8 @@ Result<Sketch> sketchFromJson(std::string_view text, std::string_view fileName) 
         for (const Json& s : j.at("stamps"))
             sketch.stamps.push_back(stampFrom(s));
         for (const Json& b : j.at("beeps"))
-            sketch.beeps.push_back({b.at("a").get<std::string>(), b.at("b").get<std::string>(),
-                                    b.at("connected").get<bool>()});
+            sketch.beeps.push_back(
+                {b.at("a").get<std::string>(), b.at("b").get<std::string>(), b.at("connected").get<bool>()});
         if (j.contains("names"))
             for (const auto& [place, name] : j["names"].items())
                 sketch.names[place] = name.get<std::string>();

@@ -13,5 +13,6 @@ int main(int argc, char** argv) {
         .add<TestIpc2581>()
         .add<TestBoardJson>()
         .add<TestGuesses>()
+        .add<TestSketch>()
         .run(argc, argv);
 }

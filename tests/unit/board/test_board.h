@@ -68,3 +68,15 @@ class TestGuesses : public QObject {
     void caseSizes();
     void placesAreFound();
 };
+
+class TestSketch : public QObject {
+    Q_OBJECT
+  private slots:
+    void perspectiveIsRemoved();
+    void aspectOfATiltedRectangle();
+    void badCornersAreToldApart();
+    void beepsMakeNets();
+    void clashesNameTheAnswers();
+    void proposalsSettleABoard();
+    void comesBackFromItsFile();
+};

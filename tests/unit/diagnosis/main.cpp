@@ -7,5 +7,6 @@ int main(int argc, char** argv) {
         .add<TestRailRules>()
         .add<TestReadingJudge>()
         .add<TestSuspects>()
+        .add<TestSplit>()
         .run(argc, argv);
 }

@@ -51,3 +51,14 @@ class TestSuspects : public QObject {
     void switchesGoTogether();
     void correctedClassCounts();
 };
+
+class TestSplit : public QObject {
+    Q_OBJECT
+  private slots:
+    void linkThatHalvesTheDoubt();
+    void parallelLinksGoTogether();
+    void theShortStaysWithOneSide();
+    void unpluggedBoardsAreFree();
+    void steadyReadings();
+    void millivoltsAreEvidence();
+};

@@ -10,7 +10,10 @@ void TestFacts::everyKindComesBackAsItWent() {
     const std::vector<FactBody> bodies{
         Complaint{"dead \"since\" a wet night"},
         SourceShows{5, 0.02, "after a blip"},
-        Seen{"C7", Damage::Bulged, "under foam"},
+        Seen{"C7", Damage::Bulged, "under foam", "photos/C7-1.png"},
+        Uncovered{"shields"},
+        Unplugged{"J3", false},
+        MillivoltTaken{"C9.1", "C9.2", 0.0123, 1e-5, 2, "L1.2", "J1.2"},
         ReadingTaken{"C12.1", "", {MeterMode::Ohms, ReadingState::Value, 0.3, 0.01}},
         ReadingTaken{"C12.1", "C13.1", {MeterMode::Diode, ReadingState::OverRange, 0, 0}},
         RailChosen{"+3V3"},

@@ -5,6 +5,10 @@
 
 int main(int argc, char** argv) {
     QCoreApplication qt(argc, argv);
-    return ustor::testing::RunAll().add<TestCaseSession>().add<TestHeatWorker>().add<TestClocks>().run(argc,
-                                                                                                       argv);
+    return ustor::testing::RunAll()
+        .add<TestCaseSession>()
+        .add<TestHeatWorker>()
+        .add<TestClocks>()
+        .add<TestSurveyWork>()
+        .run(argc, argv);
 }

@@ -31,3 +31,11 @@ class TestClocks : public QObject {
     void aDeviceStartedAnewIsMatchedAnew();
     void landmarksLieFarApartOnTheirSide();
 };
+
+class TestSurveyWork : public QObject {
+    Q_OBJECT
+  private slots:
+    void walksTakesSkipsAndGoesBack();
+    void steadyReadingsAreTakenOnce();
+    void aWarmBoardIsAskedAgain();
+};

@@ -1,0 +1,69 @@
+#include "session/survey_work.h"
+#include "support/boards.h"
+#include "unit/session/test_session.h"
+
+#include <QTemporaryDir>
+#include <QTest>
+
+using namespace ustor;
+
+namespace {
+
+struct Open {
+    QTemporaryDir folder;
+    CaseSession session{
+        std::move(
+            CaseFolder::create(folder.filePath("case").toStdString(), "t", testing::smallBoard()).value()),
+        Knowledge{}};
+};
+
+Reading ohms(double value) {
+    return {MeterMode::Ohms, ReadingState::Value, value, 0.01};
+}
+
+} // namespace
+
+void TestSurveyWork::walksTakesSkipsAndGoesBack() {
+    Open open;
+    SurveyWork work(open.session, {});
+    QVERIFY(work.stops().size() >= 3);
+    QVERIFY(work.take(ohms(0.3)).ok());
+    QCOMPARE(work.at(0).ruling.state, RailState::Short);
+    QVERIFY(!work.at(0).ruling.rule.empty());
+    work.skip();
+    QVERIFY(work.at(1).skipped);
+    work.back();
+    QVERIFY(work.take(ohms(640)).ok());
+    QCOMPARE(work.at(1).ruling.state, RailState::Healthy);
+    // Taken back in the trail, it is open again here.
+    QVERIFY(open.session.undo().ok());
+    QCOMPARE(work.at(1).fact, 0L);
+    while (!work.finished())
+        work.skip();
+    QVERIFY(!work.take(ohms(1)).ok());
+}
+
+void TestSurveyWork::steadyReadingsAreTakenOnce() {
+    Open open;
+    SurveyWork work(open.session, {});
+    QVERIFY(!work.watch(ohms(0.31)) && !work.watch(ohms(0.31)));
+    QVERIFY(work.watch(ohms(0.31)).has_value());
+    // The probes are still on the same place: that reading belongs to no other stop.
+    for (int i = 0; i < 10; ++i)
+        QVERIFY(!work.watch(ohms(0.31)));
+    QCOMPARE(work.current(), std::size_t(1));
+    QVERIFY(!work.watch({MeterMode::Ohms, ReadingState::OverRange, 0, 0.01}));
+    QVERIFY(!work.watch(ohms(0.31)) && !work.watch(ohms(0.31)));
+    QVERIFY(work.watch(ohms(0.31)).has_value());
+}
+
+// Readings drift on a warm board: it is asked again (common practice).
+void TestSurveyWork::aWarmBoardIsAskedAgain() {
+    Open open;
+    QVERIFY(open.session.add(Lifted{"C15"}).ok()); // hot air, just now
+    SurveyWork work(open.session, {});
+    const std::size_t stops = work.stops().size();
+    QVERIFY(work.take({MeterMode::Ohms, ReadingState::Value, 110, 0.1}).ok()); // would be healthy when cold
+    QCOMPARE(work.stops().size(), stops + 1);
+    QCOMPARE(work.stops().back().place, work.stops().front().place);
+}
