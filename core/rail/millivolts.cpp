@@ -373,7 +373,7 @@ class MillivoltLocator::Solved {
 
     /// A share of rails runs like none of the guesses: there the readings say little, and the odds are flat.
     void doubt() {
-        constexpr double share = 0.13, flatness = 0.3;
+        constexpr double share = 0.1, flatness = 0.5;
         std::vector<double> flat;
         double sum = 0;
         for (const double odds : m_odds) {

@@ -207,14 +207,14 @@ std::string TrialTally::row() const {
     return row;
 }
 
-double TrialTally::worstMiscalibration() const {
+double TrialTally::mostTooSure() const {
     double worst = 0;
     const auto compare = [&](double hits, double stated, double count) {
         constexpr double fewest = 20;
         if (count < fewest) return;
         // Binomial scatter of what was stated, and one trial of slack where that is next to nothing.
         const double share = stated / count, scatter = std::sqrt(count * share * (1 - share) + 1);
-        worst = std::max(worst, std::fabs(hits - stated) / scatter);
+        worst = std::max(worst, (stated - hits) / scatter);
     };
     compare(first, statedFirst, trials);
     compare(amongThree, statedThree, trials);

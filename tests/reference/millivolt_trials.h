@@ -42,9 +42,9 @@ struct TrialTally {
     void add(const MillivoltFinding& found, PartIndex hidden);
     void add(const TrialTally& other);
     std::string row() const;
-    /// The largest distance between stated and found, of first, of the first three and of each bin with
-    /// enough in it, in standard deviations of so many trials.
-    double worstMiscalibration() const;
+    /// How far the odds are too sure at worst: stated hits above those found, of first, of the first three
+    /// and of each bin with enough in it, in standard deviations of so many trials.
+    double mostTooSure() const;
 };
 
 /// Shorts at random on one rail. The truth is a finer mesh with a copper of its own: the sheet as a whole off
