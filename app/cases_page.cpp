@@ -87,7 +87,7 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     m_empty->setText(tr("No case here yet.\n\nDrop a board's files on this window (a netlist or a pin list, "
                         "a centroid list, Gerber layers and drills, or a board.json) or an exported case, or "
                         "choose them with the "
-                        "buttons above. "
+                        "buttons above. Without any file, type the model and sketch it from photos. "
                         "The demo opens an invented chart plotter with a hidden short on a simulated bench: "
                         "it can be played to its end in five minutes."));
     m_said->setWordWrap(true);
@@ -99,6 +99,7 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     auto* demo = new QPushButton(tr("Open the demo"));
     demo->setObjectName("openDemo");
     m_sketchName->setPlaceholderText(tr("model of the board"));
+    m_sketchName->setMinimumWidth(220);
     m_sketchName->setObjectName("sketchModel");
     m_sketchName->setAccessibleName(tr("Model of a board to sketch from photos"));
     auto* sketch = new QPushButton(tr("No files: sketch it from photos"));

@@ -259,6 +259,8 @@ void PlateView::paintBoard(QPainter& painter) {
         for (const PartIndex p : freed.suspects)
             cleared.insert(board()->parts[p].designator);
     const std::set<PartIndex> onStretch(a.down.links.begin(), a.down.links.end());
+    constexpr std::size_t many = 2000; // below that every part keeps its form
+    const bool specks = board()->parts.size() > many;
     const auto shown = [&](NetIndex net) { return net >= 0 && (a.down.holds(net) || net == m_shownNet); };
     for (const bool near : {false, true})
         for (PartIndex p = 0; p < static_cast<PartIndex>(board()->parts.size()); ++p) {
@@ -266,7 +268,7 @@ void PlateView::paintBoard(QPainter& painter) {
             if ((part.side == m_side) != near) continue;
             const double reach_mm = std::hypot(part.width_mm, part.height_mm) + 3;
             if (!drawing.sees(part.centre, reach_mm)) continue;
-            if (std::max(part.width_mm, part.height_mm) * m_scale < BoardDrawing::speck_px) {
+            if (specks && std::max(part.width_mm, part.height_mm) * m_scale < BoardDrawing::speck_px) {
                 const bool down = std::any_of(part.pads.begin(), part.pads.end(),
                                               [&](const Pad& pad) { return shown(pad.net); });
                 drawing.addSpeck(part, near, near && down);
