@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <unordered_set>
 
 namespace ustor::ipc2581 {
 namespace {
@@ -67,33 +68,32 @@ bool flag(pugi::xml_node node, const char* attribute, bool otherwise) {
 } // namespace
 
 bool Primitives::draws(std::string_view name) {
-    for (const std::string_view known : {"StandardPrimitiveRef",
-                                         "UserPrimitiveRef",
-                                         "Circle",
-                                         "RectCenter",
-                                         "RectCorner",
-                                         "RectCham",
-                                         "RectRound",
-                                         "Oval",
-                                         "Ellipse",
-                                         "Hexagon",
-                                         "Octagon",
-                                         "Diamond",
-                                         "Triangle",
-                                         "Donut",
-                                         "Butterfly",
-                                         "Thermal",
-                                         "Moire",
-                                         "Contour",
-                                         "Polygon",
-                                         "Polyline",
-                                         "Line",
-                                         "Arc",
-                                         "UserSpecial",
-                                         "Features",
-                                         "Outline"})
-        if (name == known) return true;
-    return false;
+    static const std::unordered_set<std::string_view> known{"StandardPrimitiveRef",
+                                                            "UserPrimitiveRef",
+                                                            "Circle",
+                                                            "RectCenter",
+                                                            "RectCorner",
+                                                            "RectCham",
+                                                            "RectRound",
+                                                            "Oval",
+                                                            "Ellipse",
+                                                            "Hexagon",
+                                                            "Octagon",
+                                                            "Diamond",
+                                                            "Triangle",
+                                                            "Donut",
+                                                            "Butterfly",
+                                                            "Thermal",
+                                                            "Moire",
+                                                            "Contour",
+                                                            "Polygon",
+                                                            "Polyline",
+                                                            "Line",
+                                                            "Arc",
+                                                            "UserSpecial",
+                                                            "Features",
+                                                            "Outline"};
+    return known.contains(name);
 }
 
 void Primitives::readDictionaries(pugi::xml_node content) {
@@ -293,7 +293,8 @@ Paths Primitives::line(pugi::xml_node element, const std::vector<BoardPoint>& po
     }
     // One piece a straight: what overlaps is united where the copper is asked for.
     Paths shape;
-    const Path pen = plane::circle({}, pen_mm);
+    Path& pen = m_penShapes[pen_mm];
+    if (pen.empty()) pen = plane::circle({}, pen_mm);
     for (std::size_t i = 1; i < points.size(); ++i)
         shape.push_back(plane::sweep(pen, points[i - 1], points[i]));
     return shape;

@@ -42,7 +42,9 @@ class Primitives {
 
     XmlSource& m_source;
     std::map<std::string, Entry> m_standard, m_user;
-    std::map<std::string, double> m_pens; ///< line descriptions, millimetres
+    std::map<std::string, double> m_pens;
+    std::map<double, plane::Path>
+        m_penShapes; ///< round pens by their width, drawn once ///< line descriptions, millimetres
     std::map<std::string, bool> m_told;
 };
 
