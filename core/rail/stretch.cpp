@@ -39,7 +39,9 @@ bool isLink(const Part& part) {
     }
 }
 
-bool couldShort(const Board& board, const Part& part, const std::vector<NetIndex>& nets) {
+namespace {
+
+template <class OnRail> bool couldShortOn(const Board& board, const Part& part, OnRail isRail) {
     switch (part.partClass) {
     case PartClass::TestPoint:
     case PartClass::Mechanical:
@@ -54,9 +56,16 @@ bool couldShort(const Board& board, const Part& part, const std::vector<NetIndex
     for (const Pad& pad : part.pads) {
         if (pad.net < 0) continue;
         onGround |= board.nets[pad.net].ground;
-        onRail |= std::find(nets.begin(), nets.end(), pad.net) != nets.end();
+        onRail |= isRail(pad.net);
     }
     return onRail && onGround;
+}
+
+} // namespace
+
+bool couldShort(const Board& board, const Part& part, const std::vector<NetIndex>& nets) {
+    return couldShortOn(board, part,
+                        [&](NetIndex net) { return std::find(nets.begin(), nets.end(), net) != nets.end(); });
 }
 
 Stretch stretchOf(const Board& board, NetIndex net, const LinkState& state) {
@@ -84,9 +93,13 @@ Stretch stretchOf(const Board& board, NetIndex net, const LinkState& state) {
     }
     stretch.nets.assign(reached.begin(), reached.end());
     stretch.links.assign(links.begin(), links.end());
+    // A stretch may hold thousands of nets: none of them is looked for one after the other.
+    std::vector<bool> held(board.nets.size(), false);
+    for (const NetIndex n : stretch.nets)
+        held[n] = true;
     for (const PartIndex p : touched)
         if (!state.lifted.contains(board.parts[p].designator) &&
-            couldShort(board, board.parts[p], stretch.nets))
+            couldShortOn(board, board.parts[p], [&](NetIndex n) { return held[n]; }))
             stretch.suspects.push_back(p);
     for (const NetIndex n : stretch.nets)
         if (const auto& nominal = board.nets[n].nominal;
