@@ -1,5 +1,6 @@
 #include "app/main_window.h"
 
+#include "app/align/align_page.h"
 #include "app/cases_page.h"
 #include "app/look.h"
 #include "app/output_off.h"
@@ -8,7 +9,6 @@
 #include "app/strip.h"
 #include "app/survey_panel.h"
 #include "app/workbench.h"
-#include "board/board_files.h"
 #include "session/practice/demo_case.h"
 #include "store/case_archive.h"
 #include "store/known_good_file.h"
@@ -24,13 +24,14 @@
 #include <QShortcut>
 #include <QStackedWidget>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace ustor {
 
 MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
     : QWidget(parent), m_book(std::move(book)), m_cases(new CasesPage(*m_book)), m_workbench(new Workbench),
-      m_sketch(new SketchPage), m_pages(new QStackedWidget), m_off(new OutputOff), m_title(new QLabel),
-      m_words(new QLabel), m_find(new QLineEdit) {
+      m_sketch(new SketchPage), m_align(new AlignPage), m_pages(new QStackedWidget), m_off(new OutputOff),
+      m_title(new QLabel), m_words(new QLabel), m_find(new QLineEdit) {
     setWindowTitle("Ustor");
     resize(1280, 800);
     layOut();
@@ -43,12 +44,20 @@ MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
     connect(m_sketch, &SketchPage::leaveWanted, this, &MainWindow::showCases);
     connect(m_sketch, &SketchPage::caseWanted, this,
             [this](const QString& board, const QString& title) { openNew({board}, title); });
+    connect(m_align, &AlignPage::leaveWanted, this, &MainWindow::showCases);
+    connect(m_align, &AlignPage::placed, this, [this](const QString& file, BoardPoint shift) {
+        m_incoming.shifts[file.toStdString()] = shift;
+        openPlaced();
+    });
     connect(m_off, &OutputOff::clicked, m_workbench, &Workbench::switchOff);
     connect(m_workbench, &Workbench::outputChanged, this, [this](bool on) {
         m_energised = on;
         m_off->setOn(on);
         update();
     });
+    connect(&m_workbench->survey(), &SurveyPanel::knownGoodInWanted, this, [this] { chooseKnownGood(true); });
+    connect(&m_workbench->survey(), &SurveyPanel::knownGoodOutWanted, this,
+            [this] { chooseKnownGood(false); });
     qApp->installEventFilter(this);
     showCases();
 }
@@ -96,6 +105,7 @@ void MainWindow::layOut() {
     m_pages->addWidget(m_cases);
     m_pages->addWidget(m_workbench);
     m_pages->addWidget(m_sketch);
+    m_pages->addWidget(m_align);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(6, 6, 6, 6);
     column->setSpacing(2);
@@ -244,16 +254,28 @@ void MainWindow::openFolder(const QString& folder) {
 }
 
 void MainWindow::openNew(const QStringList& boardFiles, const QString& title) {
-    std::vector<std::filesystem::path> files;
+    m_incoming = {{}, title, {}};
     for (const QString& f : boardFiles)
-        files.emplace_back(f.toStdString());
-    const auto board = readBoardFiles(files);
-    if (!board)
+        m_incoming.files.emplace_back(f.toStdString());
+    openPlaced();
+}
+
+/// Reads what comes in, asks for each file that nothing places, and makes a case of it.
+void MainWindow::openPlaced() {
+    std::vector<UnplacedFile> unplaced;
+    const auto board = readBoardFiles(m_incoming.files, m_incoming.shifts, &unplaced);
+    if (!board) {
+        showCases();
         return m_cases->say(
             tr("This board cannot be opened. %1").arg(QString::fromStdString(board.error().text())));
-    auto made = CaseFolder::create(freeCaseFolder(m_book->folder(), title.toStdString()), title.toStdString(),
-                                   board.value());
-    if (!made) return m_cases->say(QString::fromStdString(made.error().text()));
+    }
+    if (!unplaced.empty() && askWhere(unplaced.front(), unplaced)) return;
+    const std::string title = m_incoming.title.toStdString();
+    auto made = CaseFolder::create(freeCaseFolder(m_book->folder(), title), title, board.value());
+    if (!made) {
+        showCases();
+        return m_cases->say(QString::fromStdString(made.error().text()));
+    }
     const QString folder = QString::fromStdString(made.value().path.string());
     made.value().log.reset(); // opened again the ordinary way
     openFolder(folder);
@@ -262,6 +284,23 @@ void MainWindow::openNew(const QStringList& boardFiles, const QString& title) {
                              .arg(board.value().warnings.size())
                              .arg(QString::fromStdString(board.value().warnings.front().where),
                                   QString::fromStdString(board.value().warnings.front().what)));
+}
+
+/// The board to click on is read without the files in question; false where there is none then.
+bool MainWindow::askWhere(const UnplacedFile& file, const std::vector<UnplacedFile>& all) {
+    std::vector<std::filesystem::path> rest;
+    for (const auto& each : m_incoming.files)
+        if (std::none_of(all.begin(), all.end(), [&](const auto& u) { return each.filename() == u.name; }))
+            rest.push_back(each);
+    const auto board = readBoardFiles(rest, m_incoming.shifts);
+    if (!board) return false;
+    m_align->ask(board.value(), file);
+    for (QWidget* w : std::as_const(m_caseWords))
+        w->setVisible(false);
+    m_title->clear();
+    m_words->setText(tr("Arrows: next place     Enter: choose it     Tab: other side     Esc: output off"));
+    m_pages->setCurrentWidget(m_align);
+    return true;
 }
 
 void MainWindow::importFile(const QString& file) {
@@ -281,6 +320,40 @@ void MainWindow::chooseExport() {
 void MainWindow::exportTo(const QString& file) {
     const auto written = exportCase(m_workbench->session()->folder().path, file.toStdString());
     m_words->setText(written ? tr("Exported: %1").arg(file) : QString::fromStdString(written.error().text()));
+}
+
+void MainWindow::chooseKnownGood(bool in) {
+    if (!m_workbench->session()) return;
+    const QString kinds = tr("Lists of readings (*.csv)");
+    const QString file =
+        in ? QFileDialog::getOpenFileName(this, tr("Readings of good boards of this model"), {}, kinds)
+           : QFileDialog::getSaveFileName(
+                 this, tr("Write the readings of good boards of this model"),
+                 QString::fromStdString(m_workbench->session()->board().name) + " known good.csv", kinds);
+    if (file.isEmpty()) return;
+    in ? takeInKnownGood(file) : giveOutKnownGood(file);
+}
+
+void MainWindow::takeInKnownGood(const QString& file) {
+    CaseSession* session = m_workbench->session();
+    if (!session) return;
+    std::vector<std::string> warnings;
+    const std::string model = session->board().name;
+    const auto taken = importKnownGood(m_book->folder(), model, file.toStdString(), warnings);
+    if (!taken) return m_words->setText(QString::fromStdString(taken.error().text()));
+    m_words->setText(tr("%1 readings of good boards taken in. %2")
+                         .arg(taken.value())
+                         .arg(warnings.empty() ? QString() : QString::fromStdString(warnings.front())));
+    session->setKnownGood(
+        loadKnownGood(m_book->folder(), model, session->folder().path.filename().string(), warnings));
+}
+
+void MainWindow::giveOutKnownGood(const QString& file) {
+    if (!m_workbench->session()) return;
+    const auto given =
+        exportKnownGood(m_book->folder(), m_workbench->session()->board().name, file.toStdString());
+    m_words->setText(given ? tr("%1 readings written: %2").arg(given.value()).arg(file)
+                           : QString::fromStdString(given.error().text()));
 }
 
 void MainWindow::openDemo(double speed) {

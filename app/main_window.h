@@ -2,6 +2,7 @@
 
 #include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
 
+#include "board/board_files.h"
 #include "session/practice/standin_process.h"
 #include "store/case_folder.h"
 #include "store/casebook.h"
@@ -13,6 +14,7 @@ class QStackedWidget;
 
 namespace ustor {
 
+class AlignPage;
 class CasesPage;
 class CaseSession;
 class OutputOff;
@@ -34,10 +36,14 @@ class MainWindow : public QWidget {
     void importFile(const QString& file);
     /// Packs the open case into one file.
     void exportTo(const QString& file);
+    /// Readings of good boards of the open case's model, as CSV, into the casebook or out of it.
+    void takeInKnownGood(const QString& file);
+    void giveOutKnownGood(const QString& file);
     void showCases();
     /// A board from photos: the sketch of that name in the casebook, or a new one.
     void openSketch(const QString& name);
     SketchPage& sketch() const { return *m_sketch; }
+    AlignPage& align() const { return *m_align; }
     Workbench& workbench() const { return *m_workbench; }
     StandInProcess* standIn() const { return m_standIn.get(); }
 
@@ -50,15 +56,24 @@ class MainWindow : public QWidget {
     void layOut();
     void addShortcuts();
     void openCase(CaseFolder folder);
+    void openPlaced();
+    bool askWhere(const UnplacedFile& file, const std::vector<UnplacedFile>& all);
     void noteInBook();
     void keepWhatIsGood(const CaseSession& session);
     void chooseExport();
+    void chooseKnownGood(bool in);
 
     std::unique_ptr<Casebook> m_book;
     std::unique_ptr<StandInProcess> m_standIn;
     CasesPage* m_cases;
     Workbench* m_workbench;
     SketchPage* m_sketch;
+    AlignPage* m_align;
+    struct Incoming {
+        std::vector<std::filesystem::path> files;
+        QString title;
+        FileShifts shifts; ///< placed by hand so far
+    } m_incoming;          ///< the board that is being opened
     QStackedWidget* m_pages;
     OutputOff* m_off;
     QLabel *m_title, *m_words;

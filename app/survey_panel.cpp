@@ -94,6 +94,11 @@ void SurveyPanel::layOut() {
     entry->addWidget(word(tr("Back (B)"), "surveyBack", &SurveyPanel::back));
     entry->addWidget(word(tr("From the start"), "surveyBegin", &SurveyPanel::begin));
     entry->addStretch(1);
+    auto* good = new QLabel(tr("known good:"));
+    good->setFont(Look::small());
+    entry->addWidget(good);
+    entry->addWidget(word(tr("take in"), "knownGoodIn", &SurveyPanel::knownGoodInWanted));
+    entry->addWidget(word(tr("give out"), "knownGoodOut", &SurveyPanel::knownGoodOutWanted));
     auto* rule = new QHBoxLayout;
     auto* steady = new QLabel(tr("steady:"));
     auto* within = new QLabel(tr("in a row within"));

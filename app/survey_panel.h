@@ -37,6 +37,8 @@ class SurveyPanel : public QWidget {
   signals:
     void placeWanted(const QString& place); ///< touch here; empty at the end
     void said(const QString& words);
+    void knownGoodInWanted();  ///< take in what good boards read
+    void knownGoodOutWanted(); ///< give it out
 
   private:
     void layOut();

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <string>
 
 namespace ustor {
 
@@ -14,6 +15,9 @@ void benchLiveLoad();
 
 /// The response model's update against the least that any per-pixel method has to do.
 void benchEstimator();
+
+/// Heat located in recordings made by rule, kind by kind; `only` names one kind, which is then told in full.
+void benchScenes(int scenes, std::uint64_t firstSeed, const std::string& only);
 
 /// A generated board of 10,000 parts: opening against the XML parser alone, frames of pan and zoom.
 void benchLargeBoard();

@@ -17,12 +17,18 @@ int main(int argc, char** argv) {
     app.add_option("--speed", speed, "How much faster than the wall the simulated benches run");
     bool boardOnly = false;
     app.add_flag("--boards", boardOnly, "Only copper and the large board");
+    int scenes = 10;
+    std::string scene;
+    app.add_option("--scenes", scenes, "Generated thermal recordings of each kind");
+    app.add_option("--scene", scene, "Only recordings of this kind, each told in full");
     CLI11_PARSE(app, argc, argv);
     Look::install(qt);
+    if (!scene.empty()) return benchScenes(scenes, seed, scene == "all" ? "" : scene), 0;
     benchCopper();
     benchLargeBoard();
     if (boardOnly) return 0;
     benchEstimator();
+    benchScenes(scenes, seed, "");
     benchLiveLoad();
     if (runs > 0) benchWalks(runs, seed, speed);
     return 0;

@@ -1,3 +1,4 @@
+#include "base/number_text.h"
 #include "board/board_files.h"
 #include "cli/commands.h"
 #include "rail/stretch.h"
@@ -15,8 +16,29 @@ std::vector<std::filesystem::path> paths(const std::vector<std::string>& files) 
     return {files.begin(), files.end()};
 }
 
-void show(const std::vector<std::string>& files, Answer& answer) {
-    const auto read = readBoardFiles(paths(files));
+/// "name=3.2,-1": a layer or drill file and by how many millimetres it is moved.
+Result<FileShifts> shiftsFrom(const std::vector<std::string>& typed) {
+    FileShifts shifts;
+    for (const std::string& each : typed) {
+        const auto equals = each.rfind('='), comma = each.find(',', equals);
+        const auto wrong = Error{"a shift is FILE=X,Y in millimetres", each, ""};
+        if (equals == std::string::npos || comma == std::string::npos) return wrong;
+        const auto x = numberFromText(each.substr(equals + 1, comma - equals - 1)),
+                   y = numberFromText(each.substr(comma + 1));
+        if (!x || !y) return wrong;
+        shifts[std::filesystem::path(each.substr(0, equals)).filename().string()] = {*x, *y};
+    }
+    return shifts;
+}
+
+Result<Board> readPlaced(const std::vector<std::string>& files, const std::vector<std::string>& typed) {
+    const auto shifts = shiftsFrom(typed);
+    if (!shifts) return shifts.error();
+    return readBoardFiles(paths(files), shifts.value());
+}
+
+void show(const std::vector<std::string>& files, const std::vector<std::string>& shifts, Answer& answer) {
+    const auto read = readPlaced(files, shifts);
     if (!read) return answer.wrong(read.error());
     const Board& board = read.value();
     std::size_t pads = 0, top = 0;
@@ -61,8 +83,9 @@ void show(const std::vector<std::string>& files, Answer& answer) {
         answer.line("warning: " + w.get<std::string>());
 }
 
-void convert(const std::vector<std::string>& files, const std::string& target, Answer& answer) {
-    const auto read = readBoardFiles(paths(files));
+void convert(const std::vector<std::string>& files, const std::vector<std::string>& shifts,
+             const std::string& target, Answer& answer) {
+    const auto read = readPlaced(files, shifts);
     if (!read) return answer.wrong(read.error());
     std::vector<std::string> lost;
     if (const auto written = exportBoard(read.value(), target, lost); !written)
@@ -79,19 +102,25 @@ void convert(const std::vector<std::string>& files, const std::string& target, A
 
 void addBoardCommands(CLI::App& app, Answer& answer) {
     struct Options {
-        std::vector<std::string> files;
+        std::vector<std::string> files, shifts;
         std::string target;
     };
     auto options = std::make_shared<Options>();
     CLI::App* board = app.add_subcommand("board", "Boards from files")->require_subcommand(1);
     CLI::App* shown = board->add_subcommand("show", "Counts, outline, sides, nets, warnings");
-    shown->add_option("files", options->files, "Board files; several make one board")->required();
-    shown->callback([options, &answer] { show(options->files, answer); });
     CLI::App* converted = board->add_subcommand("convert", "Writes one board file");
+    shown->add_option("files", options->files, "Board files; several make one board")->required();
+    for (CLI::App* command : {shown, converted})
+        command
+            ->add_option("--shift", options->shifts,
+                         "FILE=X,Y: moves a layer or drill file by X and Y mm, where nothing else places it")
+            ->allow_extra_args(false);
+    shown->callback([options, &answer] { show(options->files, options->shifts, answer); });
     converted->add_option("files", options->files, "Board files; several make one board")->required();
     converted->add_option("-o,--output", options->target, "X.board.json, X.356 or X.csv (a pin list)")
         ->required();
-    converted->callback([options, &answer] { convert(options->files, options->target, answer); });
+    converted->callback(
+        [options, &answer] { convert(options->files, options->shifts, options->target, answer); });
 }
 
 } // namespace ustor::cli

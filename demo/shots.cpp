@@ -1,3 +1,5 @@
+#include "app/align/align_canvas.h"
+#include "app/align/align_page.h"
 #include "app/look.h"
 #include "app/plate_view.h"
 #include "app/sketch/sketch_page.h"
@@ -10,10 +12,12 @@
 #include <CLI/CLI.hpp>
 #include <QApplication>
 #include <QEventLoop>
+#include <QFile>
 #include <QLineEdit>
 #include <QPushButton>
 #include <QTemporaryDir>
 #include <QTimer>
+#include <algorithm>
 #include <cmath>
 #include <cstdio>
 
@@ -62,6 +66,44 @@ int walk(MainWindow& window, const QString& picture) {
     const std::string part = hidden ? hidden.value()["part"].toString().toStdString() : "?";
     std::printf("hidden was:        %s\npicture:           %s\n", part.c_str(), qPrintable(picture));
     return saved && part == window.workbench().session()->assessment().culprit ? 0 : 1;
+}
+
+/// Drills of the hub from another origin: most are vias, which a board without copper does not know.
+bool align(MainWindow& window, const QString& picture, const QString& boards) {
+    auto read = readBoardFiles({(boards + "/wind-hub.board.json").toStdString()});
+    const QTemporaryDir folder;
+    if (!read || !folder.isValid()) return false;
+    Board board = std::move(read.value());
+    constexpr double away_x_mm = 30, away_y_mm = -55;
+    std::string drills = "M48\nMETRIC\nT1C0.3\n%\nT1\n";
+    const auto drill = [&](BoardPoint at) {
+        drills += QString("X%1Y%2\n")
+                      .arg(at.x_mm + away_x_mm, 0, 'f', 3)
+                      .arg(at.y_mm + away_y_mm, 0, 'f', 3)
+                      .toStdString();
+    };
+    for (const Via& via : board.vias)
+        drill(via.at);
+    std::vector<BoardPoint> pins;
+    for (const Part& part : board.parts)
+        for (const Pad& pad : part.pads)
+            if (pad.through) pins.push_back(pad.at);
+    if (pins.empty()) return false;
+    std::for_each(pins.begin(), pins.end(), drill);
+    board.vias.clear();
+    board.copper.clear();
+    const std::string pads = folder.filePath("wind-hub.board.json").toStdString();
+    QFile file(folder.filePath("wind-hub holes.drl"));
+    if (!writeBoardFile(board, pads) || !file.open(QIODevice::WriteOnly)) return false;
+    file.write((drills + "M30\n").c_str());
+    file.close();
+    window.openNew({QString::fromStdString(pads), file.fileName()}, "Wind sensor hub");
+    if (!window.align().isVisible()) return false;
+    emit window.align().fileCanvas().placeChosen({pins[0].x_mm + away_x_mm, pins[0].y_mm + away_y_mm});
+    emit window.align().boardCanvas().placeChosen(pins[0]);
+    const bool saved = save(window, picture);
+    window.showCases();
+    return saved;
 }
 
 /// The views around a board with its copper: the hub of the demo, readings typed as a technician would.
@@ -116,7 +158,7 @@ bool views(MainWindow& window, const QString& folder, const QString& boards) {
     sketch.pickPad("C4.1");
     shot("sketch.png");
     window.showCases();
-    return saved;
+    return align(window, folder + "/align-drills.png", boards) && saved;
 }
 
 bool photos(const QString& boards, const QString& folder) {

@@ -36,6 +36,12 @@ Outcome CaseSession::add(const std::vector<FactBody>& bodies) {
     return outcome;
 }
 
+void CaseSession::setKnownGood(KnownGoodSet known) {
+    m_knowledge.knownGood = std::move(known);
+    m_assessment = assess(board(), facts(), m_knowledge, &m_memory);
+    emit changed();
+}
+
 Outcome CaseSession::undo() {
     const auto target = undoTarget(facts());
     if (!target) return Error{"nothing to undo", "", ""};

@@ -27,6 +27,9 @@ class CaseSession : public QObject {
     bool canUndo() const { return undoTarget(facts()).has_value(); }
     bool canRedo() const { return redoTarget(facts()).has_value(); }
 
+    /// What is known about such boards has changed: all is judged anew.
+    void setKnownGood(KnownGoodSet known);
+
     const Assessment& assessment() const { return m_assessment; }
     const std::vector<Fact>& facts() const { return m_folder.log->facts(); }
     const Board& board() const { return m_folder.board; }

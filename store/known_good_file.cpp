@@ -7,8 +7,22 @@
 #include <algorithm>
 #include <fstream>
 #include <iterator>
+#include <map>
 
 namespace ustor {
+namespace {
+
+Outcome writeSet(const KnownGoodSet& set, const std::filesystem::path& file) {
+    QSaveFile out(QString::fromStdString(file.string()));
+    const std::string text = knownGoodToCsv(set);
+    if (!out.open(QIODevice::WriteOnly) || out.write(text.c_str()) != static_cast<qint64>(text.size()) ||
+        !out.commit())
+        return Error{"cannot be written: " + out.errorString().toStdString(), file.string(),
+                     "an older file is unchanged"};
+    return Done{};
+}
+
+} // namespace
 
 std::filesystem::path knownGoodFile(const std::filesystem::path& book, const std::string& model) {
     return book / "known-good" / (fileNameFrom(model) + ".csv");
@@ -50,13 +64,38 @@ Outcome keepKnownGood(const std::filesystem::path& book, const KnownGoodSet& fre
     set.readings.insert(set.readings.end(), fresh.readings.begin(), fresh.readings.end());
     std::error_code fault;
     std::filesystem::create_directories(file.parent_path(), fault);
-    QSaveFile out(QString::fromStdString(file.string()));
-    const std::string text = knownGoodToCsv(set);
-    if (!out.open(QIODevice::WriteOnly) || out.write(text.c_str()) != static_cast<qint64>(text.size()) ||
-        !out.commit())
-        return Error{"cannot be written: " + out.errorString().toStdString(), file.string(),
-                     "an older file is unchanged"};
-    return Done{};
+    return writeSet(set, file);
+}
+
+Result<std::size_t> importKnownGood(const std::filesystem::path& book, const std::string& model,
+                                    const std::filesystem::path& file, std::vector<std::string>& warnings) {
+    std::ifstream stream(file, std::ios::binary);
+    if (!stream) return Error{"cannot be opened", file.string(), "nothing was taken in"};
+    const std::string text((std::istreambuf_iterator<char>(stream)), {});
+    auto read = readKnownGood(text, file.filename().string(), warnings);
+    if (!read) return read.error();
+    std::map<std::string, KnownGoodSet> byDonor;
+    for (KnownReading& known : read.value().readings) {
+        if (known.donor.empty()) known.donor = file.stem().string();
+        KnownGoodSet& set = byDonor[known.donor];
+        set.model = model;
+        set.readings.push_back(known);
+    }
+    if (byDonor.empty()) return Error{"holds no reading", file.string(), "nothing was taken in"};
+    for (const auto& [donor, set] : byDonor)
+        if (const auto kept = keepKnownGood(book, set, donor); !kept) return kept.error();
+    return read.value().readings.size();
+}
+
+Result<std::size_t> exportKnownGood(const std::filesystem::path& book, const std::string& model,
+                                    const std::filesystem::path& file) {
+    std::vector<std::string> warnings;
+    const KnownGoodSet set = loadKnownGood(book, model, "", warnings);
+    if (set.empty())
+        return Error{warnings.empty() ? "no good board of this model was read yet" : warnings.front(), "",
+                     "nothing was written"};
+    if (const auto written = writeSet(set, file); !written) return written.error();
+    return set.readings.size();
 }
 
 } // namespace ustor

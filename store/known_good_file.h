@@ -19,4 +19,12 @@ KnownGoodSet loadKnownGood(const std::filesystem::path& book, const std::string&
 /// changes.
 Outcome keepKnownGood(const std::filesystem::path& book, const KnownGoodSet& fresh, const std::string& donor);
 
+/// Takes in a CSV of another shop: how many readings. Each donor's readings replace what stood under its
+/// name; rows without a donor go by the file's name. Rows that cannot be read are told in `warnings`.
+Result<std::size_t> importKnownGood(const std::filesystem::path& book, const std::string& model,
+                                    const std::filesystem::path& file, std::vector<std::string>& warnings);
+/// Writes all that is known of a model as CSV: how many readings; an error where there is none.
+Result<std::size_t> exportKnownGood(const std::filesystem::path& book, const std::string& model,
+                                    const std::filesystem::path& file);
+
 } // namespace ustor

@@ -36,7 +36,9 @@ std::string uppered(std::string_view text) {
 }
 
 std::optional<double> numberFromText(std::string_view text) {
-    text = trimmed(text);
+    const auto graphic = [](char c) { return c > ' '; };
+    // Files hold millions of numbers, hardly one of them with blanks around it.
+    if (!text.empty() && !(graphic(text.front()) && graphic(text.back()))) text = trimmed(text);
     if (text.starts_with('+')) text.remove_prefix(1);
     if (text.empty() || text.starts_with('+')) return std::nullopt;
     double value = 0;

@@ -11,23 +11,30 @@ BoardBuilder::BoardBuilder(Board& board) : m_board(board) {
         m_parts.emplace(board.parts[i].designator, i);
 }
 
-NetIndex BoardBuilder::net(const std::string& name) {
+NetIndex BoardBuilder::net(std::string_view name) {
     if (name.empty() || name == "N/C") return -1;
-    const auto [place, fresh] = m_nets.emplace(name, static_cast<NetIndex>(m_board.nets.size()));
-    if (fresh) m_board.nets.push_back({name, isGroundName(name), nominalFromName(name), false});
-    return place->second;
+    if (const auto known = m_nets.find(name); known != m_nets.end()) return known->second;
+    const auto index = static_cast<NetIndex>(m_board.nets.size());
+    m_board.nets.push_back({std::string(name), isGroundName(name), nominalFromName(name), false});
+    m_nets.emplace(name, index);
+    return index;
 }
 
-PartIndex BoardBuilder::part(const std::string& designator) {
-    const auto [place, fresh] = m_parts.emplace(designator, static_cast<PartIndex>(m_board.parts.size()));
-    if (fresh) {
-        m_board.parts.emplace_back();
-        m_board.parts.back().designator = designator;
-    }
-    return place->second;
+NetIndex BoardBuilder::knownNet(std::string_view name) const {
+    const auto found = m_nets.find(name);
+    return found == m_nets.end() ? -1 : found->second;
 }
 
-PartIndex BoardBuilder::known(const std::string& designator) const {
+PartIndex BoardBuilder::part(std::string_view designator) {
+    if (const PartIndex index = known(designator); index >= 0) return index;
+    const auto index = static_cast<PartIndex>(m_board.parts.size());
+    m_board.parts.emplace_back();
+    m_board.parts.back().designator = designator;
+    m_parts.emplace(designator, index);
+    return index;
+}
+
+PartIndex BoardBuilder::known(std::string_view designator) const {
     const auto found = m_parts.find(designator);
     return found == m_parts.end() ? -1 : found->second;
 }

@@ -2,8 +2,10 @@
 
 #include "board/board.h"
 
-#include <map>
+#include <functional>
 #include <string>
+#include <string_view>
+#include <unordered_map>
 
 namespace ustor {
 
@@ -13,17 +15,23 @@ class BoardBuilder {
   public:
     explicit BoardBuilder(Board& board);
     /// The net of that name, with ground and working voltage guessed from it; -1 for no name and for "N/C".
-    NetIndex net(const std::string& name);
-    PartIndex part(const std::string& designator);
-    PartIndex known(const std::string& designator) const; ///< -1 where no part has that name
-    Part& partNamed(const std::string& designator) { return m_board.parts[part(designator)]; }
+    NetIndex net(std::string_view name);
+    NetIndex knownNet(std::string_view name) const; ///< -1 where no net has that name
+    PartIndex part(std::string_view designator);
+    PartIndex known(std::string_view designator) const; ///< -1 where no part has that name
+    Part& partNamed(std::string_view designator) { return m_board.parts[part(designator)]; }
     /// Kept up to some hundreds: a file that is wrong in each line says so often enough.
     void warn(std::string_view file, int line, std::string what);
 
   private:
+    struct Hash {
+        using is_transparent = void; // names are looked up without making strings of them
+        std::size_t operator()(std::string_view name) const { return std::hash<std::string_view>()(name); }
+    };
+    using Index = std::unordered_map<std::string, int, Hash, std::equal_to<>>;
+
     Board& m_board;
-    std::map<std::string, NetIndex> m_nets;
-    std::map<std::string, PartIndex> m_parts;
+    Index m_nets, m_parts;
 };
 
 } // namespace ustor

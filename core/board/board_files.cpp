@@ -96,7 +96,8 @@ Outcome writeWhole(const std::string& text, const std::filesystem::path& file) {
 
 } // namespace
 
-Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files) {
+Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files, const FileShifts& shifts,
+                             std::vector<UnplacedFile>* unplaced) {
     if (files.empty()) return Error{"no file was given", "", ""};
     Board board;
     bool haveBase = false;
@@ -127,7 +128,13 @@ Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files) {
     }
     for (const auto& list : lists)
         joinCentroids(board, list);
-    if (!fabrication.empty()) gerber::joinFabrication(board, fabrication);
+    for (const auto& [name, shift] : shifts)
+        if (!fabrication.holds(name))
+            return Error{"is to be placed by hand but is no layer or drill file among these", name, ""};
+    if (!fabrication.empty()) {
+        auto left = gerber::joinFabrication(board, fabrication, shifts);
+        if (unplaced) *unplaced = std::move(left);
+    }
     completeParts(board);
     if (board.name.empty()) board.name = files.front().stem().stem().string();
     for (BoardPhoto& photo : board.photos)

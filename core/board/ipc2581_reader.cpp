@@ -2,44 +2,26 @@
 
 #include "base/number_text.h"
 #include "board/board_builder.h"
+#include "board/ipc2581/layer_features.h"
 #include "board/ipc2581/layers.h"
 #include "board/ipc2581/packages.h"
+#include "board/ipc2581/pin_notes.h"
 #include "board/ipc2581/primitives.h"
-#include "board/plane/copper_pieces.h"
+#include "board/ipc2581/spots.h"
 
 #include <algorithm>
 #include <cmath>
-#include <unordered_map>
+#include <deque>
+#include <iterator>
+#include <mutex>
+#include <system_error>
+#include <thread>
+#include <utility>
 
 namespace ustor {
 namespace {
 
 using namespace ipc2581;
-
-/// Places on a board in cells of a tenth of a millimetre, so that what lies at a point is found at once.
-template <class T> class Spots {
-  public:
-    void add(BoardPoint at, const T& what) {
-        m_cells[key(cellOf(at.x_mm), cellOf(at.y_mm))].push_back({at, what});
-    }
-    /// Calls with all within a reach of up to half a cell: of the neighbours only the nearer ones count.
-    template <class F> void near(BoardPoint at, double reach_mm, F with) const {
-        const long x = cellOf(at.x_mm), y = cellOf(at.y_mm);
-        const long besideX = at.x_mm / cell_mm - static_cast<double>(x) < 0.5 ? x - 1 : x + 1,
-                   besideY = at.y_mm / cell_mm - static_cast<double>(y) < 0.5 ? y - 1 : y + 1;
-        for (const long cx : {x, besideX})
-            for (const long cy : {y, besideY})
-                if (const auto cell = m_cells.find(key(cx, cy)); cell != m_cells.end())
-                    for (const auto& [where, what] : cell->second)
-                        if (distance_mm(where, at) <= reach_mm) with(where, what);
-    }
-
-  private:
-    static constexpr double cell_mm = 0.1;
-    static long cellOf(double mm) { return std::lround(std::floor(mm / cell_mm)); }
-    static long key(long x, long y) { return x * (1L << 24) + y; }
-    std::unordered_map<long, std::vector<std::pair<BoardPoint, T>>> m_cells;
-};
 
 constexpr double samePlace_mm = 0.05;
 
@@ -81,23 +63,26 @@ class Reader {
         if (m_board.outline.size() < 3) m_board.outline.clear();
         readNets(step);
         m_stacks.read(step, m_shapes, m_source, m_unit_mm);
-        forChildren(step, "LayerFeature", [&](pugi::xml_node feature) { readFeatures(feature); });
-        m_packages.read(step, m_shapes, m_source, m_unit_mm);
-        readComponents(step);
-        readValues(root);
+        readStep(root, step);
+        placeComponents();
         addVias();
         // A file that gives no copper at all says nothing about it.
         if (std::all_of(m_board.copper.begin(), m_board.copper.end(),
                         [](const CopperLayer& layer) { return layer.pieces.empty(); }))
             m_board.copper.clear();
-        auto warnings = m_source.takeWarnings();
-        m_board.warnings.insert(m_board.warnings.end(), warnings.begin(), warnings.end());
+        m_board.warnings = m_source.takeWarnings();
+        constexpr std::size_t enough = 200; // a file that is wrong in each line says so often enough
+        const auto more =
+            std::min(m_layerWarnings.size(), enough - std::min(enough, m_board.warnings.size()));
+        m_board.warnings.insert(m_board.warnings.end(), m_layerWarnings.begin(),
+                                m_layerWarnings.begin() + static_cast<long>(more));
         return std::move(m_board);
     }
 
   private:
     static pugi::xml_node boardStep(pugi::xml_node data) {
-        pugi::xml_node best;
+        pugi::xml_node best = data.child("Step");
+        if (!best.next_sibling("Step")) return best;
         long most = -1;
         forChildren(data, "Step", [&](pugi::xml_node step) {
             long count = 0;
@@ -110,122 +95,172 @@ class Reader {
         return best;
     }
 
-    static std::string pinKey(std::string_view part, std::string_view pin) {
-        return std::string(part) + '\n' + std::string(pin);
-    }
-
     void readNets(pugi::xml_node step) {
+        forChildren(step, "LogicalNet",
+                    [&](pugi::xml_node logical) { m_names.net(logical.attribute("name").value()); });
+    }
+
+    void readPins(pugi::xml_node step) {
         forChildren(step, "LogicalNet", [&](pugi::xml_node logical) {
-            const NetIndex net = m_names.net(logical.attribute("name").value());
+            const NetIndex net = m_names.knownNet(logical.attribute("name").value());
             forChildren(logical, "PinRef", [&](pugi::xml_node pin) {
-                m_netOfPin[pinKey(pin.attribute("componentRef").value(), pin.attribute("pin").value())] = net;
+                m_pins.at(pin.attribute("componentRef").value(), pin.attribute("pin").value()).net = net;
             });
         });
     }
 
-    // ---- copper, pads and holes of one layer ----
+    // ---- copper, pads and holes, layer by layer ----
 
-    void readFeatures(pugi::xml_node feature) {
-        const int copper = m_layers->copperIndex(feature.attribute("layerRef").value());
-        forChildren(feature, "Set", [&](pugi::xml_node set) {
-            const NetIndex net = m_names.net(set.attribute("net").value());
-            const bool dark = std::string_view(set.attribute("polarity").value()) != "NEGATIVE";
-            forChildren(set, "Hole", [&](pugi::xml_node hole) {
-                addHole(hole, m_source.point(hole, "x", "y", m_unit_mm), net);
-            });
-            forChildren(set, "SlotCavity", [&](pugi::xml_node slot) { addSlot(slot, net); });
-            if (copper < 0) return;
-            forChildren(set, "Pad", [&](pugi::xml_node pad) { addPad(pad, copper, net, dark); });
-            forChildren(set, "", [&](pugi::xml_node child) {
-                if (Primitives::draws(child.name()))
-                    draw(m_shapes.shapeOf(child, m_unit_mm), copper, net, dark);
-            });
-        });
+    /// Some thousand sets of one layer: enough for a thread, few enough to share the work evenly.
+    struct Run {
+        std::string layer;
+        int copper = -1;
+        std::vector<pugi::xml_node> sets;
+        LayerFeatures features;
+    };
+
+    /// Runs in the file's order, given out one by one.
+    class Runs {
+      public:
+        Runs(pugi::xml_node step, const Layers& layers)
+            : m_layers(layers), m_layer(step.child("LayerFeature")), m_set(m_layer.child("Set")) {}
+        /// nullptr when there is none left.
+        Run* next() {
+            constexpr std::size_t most = 8000;
+            const std::lock_guard guard(m_mutex);
+            while (m_layer && !m_set) {
+                m_layer = m_layer.next_sibling("LayerFeature");
+                m_set = m_layer.child("Set");
+            }
+            if (!m_layer) return nullptr;
+            const std::string name = m_layer.attribute("layerRef").value();
+            Run& run = m_runs.emplace_back(Run{name, m_layers.copperIndex(name), {}, {}});
+            for (; m_set && run.sets.size() < most; m_set = m_set.next_sibling("Set"))
+                run.sets.push_back(m_set);
+            return &run;
+        }
+        std::deque<Run>& all() { return m_runs; }
+
+      private:
+        const Layers& m_layers;
+        pugi::xml_node m_layer, m_set;
+        std::mutex m_mutex;
+        std::deque<Run> m_runs;
+    };
+
+    /// Layers are read on as many threads as the machine has, while this one reads the lists; then they are
+    /// put together in the file's order, so that the result does not depend on the threads.
+    void readStep(pugi::xml_node root, pugi::xml_node step) {
+        Runs runs(step, *m_layers);
+        // What the board knows must not change while others look names up.
+        const auto work = [&, names = &std::as_const(m_names)] {
+            while (Run* run = runs.next())
+                run->features = LayerReader(m_source, m_stacks, *names, run->copper, run->layer, m_unit_mm)
+                                    .read(root.child("Content"), run->sets);
+        };
+        constexpr unsigned most = 8; // memory is the limit by then
+        std::vector<std::thread> helpers;
+        try {
+            while (helpers.size() + 1 < std::min(most, std::thread::hardware_concurrency()))
+                helpers.emplace_back(work);
+        } catch (const std::system_error&) {
+            // The machine gives no more threads: those there are, and this one, do all of it.
+        }
+        readPins(step);
+        m_packages.read(step, m_shapes, m_source, m_unit_mm);
+        listComponents(step);
+        readValues(root);
+        work();
+        for (std::thread& helper : helpers)
+            helper.join();
+        std::vector<std::size_t> pieces(m_board.copper.size());
+        for (const Run& run : runs.all())
+            if (run.copper >= 0) pieces[run.copper] += run.features.copper.size();
+        for (std::size_t i = 0; i < pieces.size(); ++i)
+            m_board.copper[i].pieces.reserve(pieces[i]);
+        for (Run& run : runs.all())
+            take(std::move(run.features), run.copper);
     }
 
-    void draw(const plane::Paths& shape, int copper, NetIndex net, bool dark) {
-        auto& pieces = m_board.copper[copper].pieces;
-        if (dark) return plane::addDrawnPieces(pieces, shape, net);
-        std::vector<CopperPiece> holes;
-        plane::addDrawnPieces(holes, shape, net);
-        for (const CopperPiece& hole : holes)
-            m_board.copper[copper] = without(m_board.copper[copper], hole);
+    void take(LayerFeatures layer, int copper) {
+        if (!layer.newNets.empty()) nameNets(layer);
+        if (copper >= 0) draw(layer, m_board.copper[copper]);
+        for (const auto& hole : layer.holes)
+            keepHole(hole.at, hole.diameter_mm, hole.net);
+        if (outer(copper))
+            for (const LayerFeatures::PinPad& named : layer.pinPads) {
+                auto& note = m_pins.at(named.part, named.pin);
+                if (note.drawn)
+                    note.more.push_back(named.pad);
+                else
+                    note.drawn = named.pad;
+            }
+        m_drawnPads.push_back(std::move(layer.pads));
+        std::move(layer.warnings.begin(), layer.warnings.end(), std::back_inserter(m_layerWarnings));
     }
 
-    void addHole(pugi::xml_node hole, BoardPoint at, NetIndex net) {
-        const std::string_view plating = hole.attribute("platingStatus").value();
-        if (plating == "NONPLATED") return;
-        keepHole(at, std::max(0.0, m_source.number(hole, "diameter") * m_unit_mm), net);
+    void nameNets(LayerFeatures& layer) {
+        std::vector<NetIndex> nets;
+        for (const std::string_view name : layer.newNets)
+            nets.push_back(m_names.net(name));
+        const auto name = [&](NetIndex& net) {
+            if (net <= LayerFeatures::firstNew) net = nets[LayerFeatures::firstNew - net];
+        };
+        for (CopperPiece& piece : layer.copper)
+            name(piece.net);
+        for (auto& hole : layer.holes)
+            name(hole.net);
+        for (auto& [at, net] : layer.pads)
+            name(net);
+        for (auto& named : layer.pinPads)
+            name(named.pad.net);
     }
 
-    /// Files give one hole twice: by its stack of pads, and among the drills.
+    static void draw(LayerFeatures& run, CopperLayer& layer) {
+        std::size_t drawn = 0;
+        const auto drawTo = [&](std::size_t end) {
+            std::move(run.copper.begin() + static_cast<long>(drawn),
+                      run.copper.begin() + static_cast<long>(end), std::back_inserter(layer.pieces));
+            drawn = end;
+        };
+        for (const LayerFeatures::Cut& cut : run.cuts) {
+            drawTo(cut.after);
+            layer = without(layer, cut.shape);
+        }
+        drawTo(run.copper.size());
+    }
+
+    /// Files give one hole many times: by its stack of pads on each layer, and among the drills; mostly in
+    /// the same order.
     void keepHole(BoardPoint at, double diameter_mm, NetIndex net) {
-        int known = -1;
-        m_holeAt.near(at, samePlace_mm, [&](BoardPoint, int i) { known = i; });
+        const auto isAt = [&](std::size_t i) {
+            return i < m_holes.size() && distance_mm(m_holes[i].first, at) <= samePlace_mm;
+        };
+        int known = isAt(m_nextHole) ? static_cast<int>(m_nextHole) : -1;
+        if (known < 0) m_holeAt.near(at, samePlace_mm, [&](BoardPoint, int i) { known = i; });
         if (known < 0) {
             known = static_cast<int>(m_holes.size());
             m_holes.push_back({at, {}});
             m_holeAt.add(at, known);
         }
+        m_nextHole = static_cast<std::size_t>(known) + 1;
         Hole& hole = m_holes[known].second;
         if (diameter_mm > 0) hole.diameter_mm = diameter_mm;
         if (net >= 0) hole.net = net;
     }
 
-    /// A plated slot holds as a hole as wide as its narrow side.
-    void addSlot(pugi::xml_node slot, NetIndex net) {
-        if (std::string_view(slot.attribute("platingStatus").value()) == "NONPLATED") return;
-        plane::Paths shape;
-        forChildren(slot, "", [&](pugi::xml_node child) {
-            if (Primitives::draws(child.name())) shape = m_shapes.shapeOf(child, m_unit_mm);
-        });
-        shape = m_shapes.placingOf(slot, m_unit_mm).apply(shape);
-        if (shape.empty() || shape.front().empty()) return;
-        const BoardBox box = boundsOf(shape);
-        const BoardPoint middle{(box.low.x_mm + box.high.x_mm) / 2, (box.low.y_mm + box.high.y_mm) / 2};
-        keepHole(middle, std::min(box.width_mm(), box.height_mm()), net);
-    }
-
-    void addPad(pugi::xml_node pad, int copper, NetIndex net, bool dark) {
-        const auto placing = m_shapes.placingOf(pad, m_unit_mm);
-        plane::Paths shape;
-        forChildren(pad, "", [&](pugi::xml_node child) {
-            if (Primitives::draws(child.name())) shape = m_shapes.shapeOf(child, m_unit_mm);
-        });
-        const char* stack = pad.attribute("padstackDefRef").value();
-        if (shape.empty()) shape = m_stacks.pad(stack, m_board.copper[copper].name);
-        shape = placing.apply(shape);
-        draw(shape, copper, net, dark);
-        if (!dark) return;
-        if (const double hole_mm = m_stacks.hole_mm(stack); hole_mm > 0)
-            keepHole(placing.shift, hole_mm, net);
-        Drawn drawn;
-        drawn.layer = copper;
-        drawn.net = net;
-        if (!shape.empty() && !shape.front().empty()) {
-            const BoardBox box = boundsOf(shape);
-            drawn.width_mm = box.width_mm();
-            drawn.height_mm = box.height_mm();
+    const Spots<NetIndex>& drawnPads() {
+        if (!m_padAt) {
+            m_padAt.emplace();
+            for (const auto& run : m_drawnPads)
+                for (const auto& [at, net] : run)
+                    m_padAt->add(at, net);
         }
-        m_padAt.add(placing.shift, drawn);
-        const auto pin = pad.child("PinRef");
-        if (!pin || !outer(copper)) return;
-        m_padsOfPin[pinKey(pin.attribute("componentRef").value(), pin.attribute("pin").value())].push_back(
-            {placing.shift, drawn});
+        return *m_padAt;
     }
 
     bool outer(int copper) const {
         return copper == 0 || copper == static_cast<int>(m_board.copper.size()) - 1;
-    }
-
-    static BoardBox boundsOf(const plane::Paths& shape) {
-        auto low = shape.front().front(), high = low;
-        for (const auto& path : shape)
-            for (const auto& p : path) {
-                low = {std::min(low.X, p.X), std::min(low.Y, p.Y)};
-                high = {std::max(high.X, p.X), std::max(high.Y, p.Y)};
-            }
-        return {plane::millimetres(low), plane::millimetres(high)};
     }
 
     // ---- components ----
@@ -235,21 +270,51 @@ class Reader {
         const Package* package = nullptr;
         plane::Placing placing;
         Side side = Side::Top;
+        PartIndex part = -1;
     };
 
-    void readComponents(pugi::xml_node step) {
-        std::vector<Placed> all;
+    /// The list of parts, with what does not need their copper.
+    void listComponents(pugi::xml_node step) {
         forChildren(step, "Component", [&](pugi::xml_node node) {
+            const char* name = node.attribute("refDes").value();
+            if (!*name) return m_source.warn(node, "a component without a refDes is left out");
+            if (m_names.known(name) >= 0)
+                return m_source.warn(node, std::string("a second component ") + name + " is left out");
             Placed placed;
             placed.node = node;
-            placed.package = m_packages.find(node.attribute("packageRef").value());
+            placed.part = m_names.part(name);
             placed.placing = m_shapes.placingOf(node, m_unit_mm);
-            placed.side = m_layers->sideOf(node.attribute("layerRef").value());
-            all.push_back(placed);
+            Part& part = m_board.parts[placed.part];
+            part.package = node.attribute("packageRef").value();
+            part.value = node.attribute("part").value();
+            part.side = m_layers->sideOf(node.attribute("layerRef").value());
+            placed.side = part.side;
+            placed.package = m_packages.find(part.package);
+            if (!placed.package)
+                m_source.warn(node, "no package '" + part.package + "': pads come from the copper alone");
+            m_placed.push_back(placed);
         });
-        const Way way = wayOfTurning(all);
-        for (const Placed& placed : all)
-            addComponent(placed, way);
+    }
+
+    void placeComponents() {
+        const Way way = wayOfTurning(m_placed);
+        const auto placeAll = [&](std::size_t from, std::size_t to, std::vector<int>& taken) {
+            for (std::size_t i = from; i < to; ++i)
+                place(m_placed[i], way, taken);
+        };
+        const std::size_t half = m_placed.size() / 2;
+        std::vector<int> takenHere, takenThere;
+        std::thread helper;
+        try {
+            helper = std::thread([&] { placeAll(half, m_placed.size(), takenThere); });
+        } catch (const std::system_error&) {
+            placeAll(half, m_placed.size(), takenThere);
+        }
+        placeAll(0, half, takenHere);
+        if (helper.joinable()) helper.join();
+        for (const auto& taken : {takenHere, takenThere})
+            for (const int hole : taken)
+                m_holes[hole].second.taken = true;
     }
 
     /// How a writer means rotation and mirror of a part.
@@ -278,14 +343,18 @@ class Reader {
                 const Placed& placed = all[i];
                 if (!placed.package) continue;
                 const auto placing = turned(placed, way);
-                const char* name = placed.node.attribute("refDes").value();
+                auto notes = m_pins.of(placed.node.attribute("refDes").value());
                 for (const Pin& pin : placed.package->pins) {
-                    const NetIndex net = netOf(name, pin.name);
-                    if (net < 0) continue;
+                    const auto* note = notes.find(pin.name);
+                    if (!note || note->net < 0) continue;
+                    const NetIndex net = note->net;
                     ++asked;
                     bool hit = false;
-                    m_padAt.near(placing.apply(pin.at), samePlace_mm,
-                                 [&](BoardPoint, const Drawn& drawn) { hit = hit || drawn.net == net; });
+                    if (note->drawn && note->more.empty())
+                        hit = distance_mm(note->drawn->at, placing.apply(pin.at)) <= samePlace_mm;
+                    else
+                        drawnPads().near(placing.apply(pin.at), samePlace_mm,
+                                         [&](BoardPoint, NetIndex drawn) { hit = hit || drawn == net; });
                     fit += hit;
                 }
             }
@@ -299,97 +368,75 @@ class Reader {
         return best;
     }
 
-    NetIndex netOf(const char* part, const std::string& pin) const {
-        const auto found = m_netOfPin.find(pinKey(part, pin));
-        return found == m_netOfPin.end() ? -1 : found->second;
-    }
-
-    void addComponent(const Placed& placed, Way way) {
-        const char* name = placed.node.attribute("refDes").value();
-        if (!*name) return m_source.warn(placed.node, "a component without a refDes is left out");
+    /// `taken` lists the holes that turn out to be of pads. Changes nothing but its part.
+    void place(const Placed& placed, Way way, std::vector<int>& taken) {
+        Part& part = m_board.parts[placed.part];
         const auto placing = turned(placed, way);
-        const PartIndex index = m_names.part(name);
-        Part& part = m_board.parts[index];
-        if (!part.pads.empty())
-            return m_source.warn(placed.node, std::string("a second component ") + name + " is left out");
-        part.package = placed.node.attribute("packageRef").value();
-        part.value = placed.node.attribute("part").value();
-        part.side = placed.side;
         part.centre = placing.shift;
         part.rotation_deg = placing.turn_deg;
+        auto notes = m_pins.of(part.designator);
         if (placed.package) {
             part.width_mm = placed.package->width_mm;
             part.height_mm = placed.package->height_mm;
             part.centre = placing.apply(placed.package->middle);
+            part.pads.reserve(placed.package->pins.size());
             for (const Pin& pin : placed.package->pins)
-                addPin(part, name, pin, placing);
-        } else {
-            m_source.warn(placed.node, "no package '" + part.package + "': pads come from the copper alone");
+                addPin(part, notes, pin, placing, taken);
         }
-        if (part.pads.empty()) addDrawnPads(part, name);
+        if (part.pads.empty()) addDrawnPads(part, notes, taken);
     }
 
-    void addPin(Part& part, const char* name, const Pin& pin, const plane::Placing& placing) {
-        Pad pad;
+    void addPin(Part& part, PinNotes::OfPart& notes, const Pin& pin, const plane::Placing& placing,
+                std::vector<int>& taken) const {
+        Pad& pad = part.pads.emplace_back();
         pad.pin = pin.name;
         pad.at = placing.apply(pin.at);
-        pad.net = netOf(name, pin.name);
+        const auto* note = notes.find(pin.name);
+        if (note) pad.net = note->net;
         pad.side = part.side;
         pad.width_mm = pin.width_mm;
         pad.height_mm = pin.height_mm;
         const double turn = std::fmod(std::fabs(placing.turn_deg), 180);
         constexpr double quarter_deg = 90, half = 45;
         if (std::fabs(turn - quarter_deg) < half) std::swap(pad.width_mm, pad.height_mm);
-        if (const auto drawn = m_padsOfPin.find(pinKey(name, pin.name)); drawn != m_padsOfPin.end())
-            takeDrawn(pad, drawn->second);
-        takeHole(pad, pin.through);
-        part.pads.push_back(std::move(pad));
+        if (note && note->drawn) takeDrawn(pad, *note);
+        if (!pin.surface) takeHole(pad, pin.through, taken);
     }
 
-    struct Drawn {
-        int layer = 0;
-        NetIndex net = -1;
-        double width_mm = 0, height_mm = 0;
-    };
-    using DrawnPads = std::vector<std::pair<BoardPoint, Drawn>>;
-
     /// Copper that names its pin is surer than a package that was turned.
-    static void takeDrawn(Pad& pad, const DrawnPads& drawn) {
-        const auto nearest = std::min_element(drawn.begin(), drawn.end(), [&](const auto& a, const auto& b) {
-            return distance_mm(a.first, pad.at) < distance_mm(b.first, pad.at);
-        });
-        pad.at = nearest->first;
-        if (pad.net < 0) pad.net = nearest->second.net;
-        if (nearest->second.width_mm > 0) {
-            pad.width_mm = nearest->second.width_mm;
-            pad.height_mm = nearest->second.height_mm;
+    static void takeDrawn(Pad& pad, const PinNotes::Note& note) {
+        const DrawnPad* nearest = &*note.drawn;
+        for (const DrawnPad& other : note.more)
+            if (distance_mm(other.at, pad.at) < distance_mm(nearest->at, pad.at)) nearest = &other;
+        pad.at = nearest->at;
+        if (pad.net < 0) pad.net = nearest->net;
+        if (nearest->width_mm > 0) {
+            pad.width_mm = nearest->width_mm;
+            pad.height_mm = nearest->height_mm;
         }
     }
 
-    void takeHole(Pad& pad, bool through) {
+    void takeHole(Pad& pad, bool through, std::vector<int>& taken) const {
         m_holeAt.near(pad.at, samePlace_mm, [&](BoardPoint, int i) {
             pad.hole_mm = m_holes[i].second.diameter_mm;
             pad.through = true;
-            m_holes[i].second.taken = true;
+            taken.push_back(i);
             if (pad.net < 0) pad.net = m_holes[i].second.net;
         });
         pad.through = pad.through || through;
     }
 
-    void addDrawnPads(Part& part, const std::string& name) {
-        const std::string from = name + '\n';
-        for (auto it = m_padsOfPin.lower_bound(from); it != m_padsOfPin.end() && it->first.starts_with(from);
-             ++it) {
-            Pad pad;
-            pad.pin = it->first.substr(from.size());
-            const auto& [at, drawn] = it->second.front();
-            pad.at = at;
-            pad.net = drawn.net >= 0 ? drawn.net : netOf(name.c_str(), pad.pin);
+    void addDrawnPads(Part& part, const PinNotes::OfPart& notes, std::vector<int>& taken) const {
+        for (const PinNotes::Note* note : notes.drawn()) {
+            const DrawnPad& drawn = *note->drawn;
+            Pad& pad = part.pads.emplace_back();
+            pad.pin = note->pin;
+            pad.at = drawn.at;
+            pad.net = drawn.net >= 0 ? drawn.net : note->net;
             pad.side = drawn.layer == 0 ? Side::Top : Side::Bottom;
             pad.width_mm = drawn.width_mm;
             pad.height_mm = drawn.height_mm;
-            takeHole(pad, false);
-            part.pads.push_back(std::move(pad));
+            takeHole(pad, false, taken);
         }
     }
 
@@ -424,8 +471,7 @@ class Reader {
         for (const auto& [at, hole] : m_holes) {
             if (hole.taken) continue;
             NetIndex net = hole.net;
-            if (net < 0)
-                m_padAt.near(at, samePlace_mm, [&](BoardPoint, const Drawn& drawn) { net = drawn.net; });
+            if (net < 0) drawnPads().near(at, samePlace_mm, [&](BoardPoint, NetIndex drawn) { net = drawn; });
             m_board.vias.push_back({at, net, hole.diameter_mm});
         }
     }
@@ -438,11 +484,14 @@ class Reader {
     Board m_board;
     BoardBuilder m_names{m_board};
     double m_unit_mm = 1;
-    std::unordered_map<std::string, NetIndex> m_netOfPin;
-    std::map<std::string, DrawnPads> m_padsOfPin; ///< on the outer layers
-    Spots<Drawn> m_padAt;
+    PinNotes m_pins;
+    std::vector<Placed> m_placed;
+    std::vector<BoardWarning> m_layerWarnings;
+    std::vector<std::vector<std::pair<BoardPoint, NetIndex>>> m_drawnPads; ///< by runs
+    std::optional<Spots<NetIndex>> m_padAt; ///< of drawn pads; made when the first question comes
     std::vector<std::pair<BoardPoint, Hole>> m_holes;
     Spots<int> m_holeAt;
+    std::size_t m_nextHole = 0; ///< where the next one probably is
 };
 
 } // namespace

@@ -10,6 +10,9 @@ namespace ustor {
 
 std::optional<Volts> nominalFromName(std::string_view net) {
     const std::string name = uppered(net);
+    // Boards have thousands of nets, few with a voltage in their names, and an expression is slow to say so.
+    if (name.find('V') == std::string::npos || name.find_first_of("0123456789") == std::string::npos)
+        return std::nullopt;
     // A minus in front of the digits is a negative rail: never injected into by the rules for positive ones.
     static const std::regex letterForPoint("(^|[^A-Z0-9.])[A-Z]{0,3}?([0-9]{1,2})V([0-9]{1,3})?($|[^0-9V])");
     static const std::regex decimalPoint("([0-9]{1,2}[.][0-9]{1,3}) ?V");

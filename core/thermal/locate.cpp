@@ -2,6 +2,7 @@
 
 #include "thermal/power.h"
 
+#include <Eigen/Dense>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -15,18 +16,33 @@ constexpr std::array<double, 5> instants_s{0.3, 0.6, 1.2, 2.5, 5.0};
 constexpr double leastSnr = 6.5;
 constexpr int mostSources = 6;
 
+int columnOf(const HeatSource& spot) {
+    return static_cast<int>(std::lround(spot.at.x_px));
+}
+int rowOf(const HeatSource& spot) {
+    return static_cast<int>(std::lround(spot.at.y_px));
+}
+
 /// How late a spot follows: the time at which the response reaches half of what it has after five seconds.
-double delayOf(const StepResponse& response, const HeatSource& spot) {
-    const int x = static_cast<int>(std::lround(spot.at.x_px)),
-              y = static_cast<int>(std::lround(spot.at.y_px));
-    const double late = response.at(5.0, x, y);
+double delayOf(const StepResponse& response, const HeatSource& spot, StepResponse::Baseline baseline) {
+    const int x = columnOf(spot), y = rowOf(spot);
+    const double late = response.at(5.0, x, y, baseline);
     if (late <= 0) return 0;
     double low = 0, high = 5.0;
     for (int i = 0; i < 30; ++i) {
         const double middle = (low + high) / 2;
-        (response.at(middle, x, y) < late / 2 ? low : high) = middle;
+        (response.at(middle, x, y, baseline) < late / 2 ? low : high) = middle;
     }
     return (low + high) / 2;
+}
+
+/// Heat that has to cross the board comes late: of what a near part shows after two seconds, most is there
+/// after half of one.
+bool comesAtOnce(const StepResponse& response, const HeatSource& spot) {
+    constexpr double early_s = 0.6, late_s = 2.5, share = 0.45;
+    const int x = columnOf(spot), y = rowOf(spot);
+    return response.at(early_s, x, y, StepResponse::Baseline::Straight) >
+           share * response.at(late_s, x, y, StepResponse::Baseline::Straight);
 }
 
 /// Watts per watt delivered that the spot must hold: stored heat of the fitted spot two face layers deep
@@ -48,11 +64,13 @@ struct Candidate {
 };
 
 /// The earliest instants are sharpest and noisiest: the one that fixes its strongest spot best wins.
-Candidate bestInstant(const StepResponse& response) {
+Candidate bestInstant(const StepResponse& response, double least = leastSnr) {
     Candidate best;
+    const auto chance = response.chance();
+    const ChanceFloor floor = floorFrom(chance, chance.front().size());
     for (const double t : instants_s) {
         const auto maps = response.at(t);
-        auto found = findSources(maps.rise_k_per_w, maps.sigma_k_per_w, leastSnr, mostSources);
+        auto found = findSources(maps.rise_k_per_w, floor, maps.sigma_k_per_w, least, mostSources);
         if (found.empty()) continue;
         // Spreading moves a late spot by its neighbours' heat: a part of its width counts as doubt of the
         // model.
@@ -67,69 +85,137 @@ Candidate bestInstant(const StepResponse& response) {
     return best;
 }
 
-/// A warm area without a point: the smoothed late map stands far above its noise.
-bool spreadsWide(const StepResponse& response) {
-    const auto late = response.at(5.0);
-    constexpr int block = 16;
-    std::vector<double> means;
-    for (int y = 0; y + block <= late.rise_k_per_w.rows; y += block)
-        for (int x = 0; x + block <= late.rise_k_per_w.cols; x += block)
-            means.push_back(cv::mean(late.rise_k_per_w(cv::Rect(x, y, block, block)))[0]);
-    if (means.size() < 6) return false;
-    std::sort(means.begin(), means.end());
-    const double middle = means[means.size() / 2];
-    std::vector<double> away;
-    for (const double m : means)
-        away.push_back(std::fabs(m - middle));
-    std::nth_element(away.begin(), away.begin() + static_cast<long>(away.size() / 2), away.end());
-    const double spread = std::max(away[away.size() / 2] * 1.4826, late.sigma_k_per_w / block);
-    return means.back() - middle > 8 * spread;
+/// What is warm over many pixels.
+struct WideHeat {
+    HeatVerdict verdict = HeatVerdict::None;
+    double instant_s = 0;
+    HeatSource spot;
+};
+
+/// A source on the far side grows wider while heat runs on, as the root of time where it is free to; an area
+/// that is heated as a whole has its width from the start. The growth tells them apart without knowing the
+/// board or the size of a pixel.
+WideHeat wideHeat(const StepResponse& response) {
+    constexpr std::array<double, 4> times_s{0.6, 1.2, 2.5, 5.0};
+    constexpr double certainSnr = 5.5, weakSnr = 4, narrowest_px = 2.5, freeGrowth = 0.15, modelShare = 0.08;
+    const SpotScale scale = SpotScale::far();
+    const auto chance = response.chance(StepResponse::Baseline::Straight);
+    const ChanceFloor floor = floorFrom(chance, chance.front().size(), scale);
+    WideHeat wide;
+    std::vector<std::pair<double, HeatSource>> course;
+    double best = 0;
+    for (const double t : times_s) {
+        const auto maps = response.at(t, StepResponse::Baseline::Straight);
+        const auto found = findSources(maps.rise_k_per_w, floor, maps.sigma_k_per_w, weakSnr, 1);
+        if (found.empty() || found.front().width_px < narrowest_px) continue;
+        const HeatSource& spot = found.front();
+        const bool same = course.empty() || distance_px(course.back().second.at, spot.at) < spot.width_px;
+        if (same) course.emplace_back(t, spot);
+        // The earlier, the less it is drawn away by copper that conducts better on one side.
+        if (spot.snr < certainSnr || spot.snr < 1.3 * best) continue;
+        best = spot.snr;
+        wide.instant_s = t;
+        wide.spot = spot;
+    }
+    if (best == 0) return wide;
+    const auto& [firstTime, first] = course.front();
+    const auto& [lastTime, last] = course.back();
+    const double growth =
+        course.size() < 2 ? 0 : std::log(last.width_px / first.width_px) / std::log(lastTime / firstTime);
+    const bool bounded = wide.spot.width_px < 0.98 * scale.widest;
+    // A chip whose die heats it over some millimetres is a part too, and answers without a delay.
+    constexpr double widestPart_px = 8.5, delayed = 0.55;
+    const int x = columnOf(wide.spot), y = rowOf(wide.spot);
+    const double soon = response.at(0.6, x, y, StepResponse::Baseline::Straight),
+                 later = response.at(1.2, x, y, StepResponse::Baseline::Straight);
+    if (soon > delayed * later)
+        wide.verdict = wide.spot.width_px < widestPart_px ? HeatVerdict::Point : HeatVerdict::Spread;
+    else
+        wide.verdict = growth > freeGrowth && bounded ? HeatVerdict::FarSide : HeatVerdict::Spread;
+    wide.spot.sigma_px = std::hypot(wide.spot.sigma_px, modelShare * wide.spot.width_px);
+    return wide;
 }
 
-StepResponse accumulate(const Recording& recording, double offset_s, std::vector<std::string>* notes) {
-    StepResponse response(recording.info.width, recording.info.height);
-    StreamRepair repair;
-    for (const ThermalFrame& frame : recording.frames) {
-        const auto out = repair.take(frame);
-        if (out.usable)
-            response.add(frame.time_s, deliveredPower_w(recording.supply, frame.time_s, offset_s),
-                         out.kelvin);
+/// The frames of a recording that can be used, repaired once: they are gone over several times.
+struct Repaired {
+    std::vector<double> times_s;
+    std::vector<cv::Mat> rises_k;
+    std::vector<std::string> notes;
+
+    explicit Repaired(const Recording& recording) {
+        StreamRepair repair;
+        for (const ThermalFrame& frame : recording.frames) {
+            auto out = repair.take(frame);
+            if (!out.usable || (!times_s.empty() && frame.time_s <= times_s.back())) continue;
+            times_s.push_back(frame.time_s);
+            rises_k.push_back(std::move(out.kelvin));
+        }
+        notes = repair.notes();
     }
-    if (notes) *notes = repair.notes();
+};
+
+StepResponse accumulate(const Recording& recording, const Repaired& repaired, double offset_s) {
+    StepResponse response(recording.info.width, recording.info.height);
+    for (std::size_t i = 0; i < repaired.times_s.size(); ++i)
+        response.add(repaired.times_s[i], deliveredPower_w(recording.supply, repaired.times_s[i], offset_s),
+                     repaired.rises_k[i]);
     return response;
 }
 
-/// The strongest spot's own course, cut out as a small recording, tells how far the clocks are apart: the
-/// offset at which the model leaves the least over.
-double estimateOffset(const Recording& recording, PixelPoint spot) {
-    const int x = std::clamp(static_cast<int>(std::lround(spot.x_px)) - 1, 0, recording.info.width - 3);
-    const int y = std::clamp(static_cast<int>(std::lround(spot.y_px)) - 1, 0, recording.info.height - 3);
-    struct Point {
-        double time_s;
-        cv::Mat patch;
-    };
-    std::vector<Point> course;
-    StreamRepair repair;
-    for (const ThermalFrame& frame : recording.frames) {
-        const auto out = repair.take(frame);
-        if (!out.usable) continue;
-        const cv::Mat mean(1, 1, CV_32FC1, cv::Scalar(cv::mean(out.kelvin(cv::Rect(x, y, 3, 3)))[0]));
-        course.push_back({frame.time_s, mean.clone()});
+/// How far the clocks are apart: the offset at which lags of the power and a bending baseline leave least of
+/// the strongest spot's own course.
+class OffsetSearch {
+  public:
+    OffsetSearch(const Recording& recording, const Repaired& repaired, PixelPoint spot)
+        : m_supply(recording.supply), m_times_s(repaired.times_s) {
+        const int x = std::clamp(static_cast<int>(std::lround(spot.x_px)) - 1, 0, recording.info.width - 3);
+        const int y = std::clamp(static_cast<int>(std::lround(spot.y_px)) - 1, 0, recording.info.height - 3);
+        for (const cv::Mat& rise_k : repaired.rises_k)
+            m_course_k.push_back(cv::mean(rise_k(cv::Rect(x, y, 3, 3)))[0]);
     }
-    const auto leftOver = [&](double offset_s) {
-        StepResponse one(1, 1);
-        for (const Point& p : course)
-            one.add(p.time_s, deliveredPower_w(recording.supply, p.time_s, offset_s), p.patch);
-        return one.ready() ? one.noise_k() : 1e9;
-    };
-    double best = 0, least = leftOver(0);
-    for (double offset = -0.3; offset <= 0.3001; offset += 0.02)
-        if (const double left = leftOver(offset); left < least * 0.999) {
-            least = left;
-            best = offset;
+
+    double best() const {
+        constexpr double reach_s = 0.3, step_s = 0.02, worth = 0.999;
+        double best_s = 0, least = leftOver(0);
+        for (double offset = -reach_s; offset <= reach_s + step_s / 2; offset += step_s)
+            if (const double left = leftOver(offset); left < least * worth) {
+                least = left;
+                best_s = offset;
+            }
+        // Finer: the lowest point of the parabola through the neighbours.
+        const double a = leftOver(best_s - step_s), b = leftOver(best_s + step_s), bend = a + b - 2 * least;
+        return bend > 0 ? best_s + std::clamp(step_s * (a - b) / (2 * bend), -step_s, step_s) : best_s;
+    }
+
+  private:
+    double leftOver(double offset_s) const {
+        constexpr double knot_s = 6;
+        const auto frames = static_cast<int>(m_times_s.size());
+        const double start_s = m_times_s.front();
+        const int knots = static_cast<int>((m_times_s.back() - start_s) / knot_s) + 2;
+        Eigen::MatrixXd model = Eigen::MatrixXd::Zero(frames, LagBank::lags + knots);
+        LagBank bank;
+        for (int i = 0; i < frames; ++i) {
+            bank.goTo(m_times_s[i], deliveredPower_w(m_supply, m_times_s[i], offset_s));
+            for (int k = 0; k < LagBank::lags; ++k)
+                model(i, k) = bank[k];
+            const double place = (m_times_s[i] - start_s) / knot_s;
+            const int knot = static_cast<int>(place);
+            model(i, LagBank::lags + knot) = 1 - (place - knot);
+            model(i, LagBank::lags + knot + 1) = place - knot;
         }
-    return best;
-}
+        const Eigen::VectorXd scale = model.colwise().norm().cwiseMax(1e-300).cwiseInverse();
+        model = model * scale.asDiagonal();
+        const Eigen::Map<const Eigen::VectorXd> course(m_course_k.data(), frames);
+        Eigen::MatrixXd gram = model.transpose() * model;
+        gram.diagonal().array() += 1e-9;
+        const Eigen::VectorXd fit = gram.ldlt().solve(model.transpose() * course);
+        return (course - model * fit).squaredNorm();
+    }
+
+    const std::vector<SupplySample>& m_supply;
+    std::vector<double> m_times_s, m_course_k;
+};
 
 } // namespace
 
@@ -158,8 +244,21 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
     LocateResult result;
     if (!response.ready()) return result;
     result.noise_k = response.noise_k();
-    const Candidate best = bestInstant(response);
-    result.shownAt_s = best.instant_s;
+    Candidate best = bestInstant(response);
+    const double widest_px = 0.98 * SpotScale::near().widest;
+    std::erase_if(best.sources, [&](const HeatSource& spot) {
+        return spot.width_px > widest_px || !comesAtOnce(response, spot);
+    });
+    auto baseline = StepResponse::Baseline::Bending;
+    result.verdict = HeatVerdict::Point;
+    if (best.sources.empty()) {
+        const WideHeat wide = wideHeat(response);
+        result.verdict = wide.verdict;
+        if (wide.verdict == HeatVerdict::FarSide || wide.verdict == HeatVerdict::Point)
+            best = {wide.instant_s, {wide.spot}};
+        baseline = StepResponse::Baseline::Straight;
+    }
+    result.shownAt_s = best.sources.empty() ? 0 : best.instant_s;
     for (const HeatSource& spot : best.sources) {
         LocatedSource source;
         source.spot = spot;
@@ -169,19 +268,11 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
             mmPerPixel = 1 / registration->pixelsPerMm(*source.board);
             source.sigma_mm = std::hypot(spot.sigma_px * mmPerPixel, registration->sigma_mm());
         }
-        source.delay_s = delayOf(response, spot);
+        source.delay_s = delayOf(response, spot, baseline);
         source.power_mw =
             1e3 * meanWatts * powerShare(response, spot, best.instant_s, mmPerPixel, thickness_mm);
         result.sources.push_back(source);
     }
-    if (result.sources.empty()) {
-        result.verdict = spreadsWide(response) ? HeatVerdict::Spread : HeatVerdict::None;
-        return result;
-    }
-    // Heat that has to cross the board comes late and wide; a part that holds its own heat is at once narrow.
-    const LocatedSource& first = result.sources.front();
-    const bool late = first.delay_s > 1.4 && best.instant_s >= 1.2 && first.spot.width_px > 2.6;
-    result.verdict = late ? HeatVerdict::FarSide : HeatVerdict::Point;
     return result;
 }
 
@@ -190,19 +281,22 @@ Result<StepResponse> responseOf(const Recording& recording, LocateResult* about)
     if (recording.frames.size() < 20) return Error{"fewer than 20 frames", where, "record for some seconds"};
     if (meanOnPower_w(recording.supply) <= 0)
         return Error{"the supply delivered no power during the recording", where, "nothing can follow it"};
-    std::vector<std::string> notes;
-    StepResponse response = accumulate(recording, 0, &notes);
+    const Repaired repaired(recording);
+    StepResponse response = accumulate(recording, repaired, 0);
     double offset_s = 0;
     if (response.ready()) {
-        const Candidate first = bestInstant(response);
-        if (!first.sources.empty()) offset_s = estimateOffset(recording, first.sources.front().at);
-        if (offset_s != 0) response = accumulate(recording, offset_s, nullptr);
+        // With the clocks apart even a strong source looks unlike the power: a weak likeness will do.
+        constexpr double likeness = 3;
+        const Candidate first = bestInstant(response, likeness);
+        if (!first.sources.empty())
+            offset_s = OffsetSearch(recording, repaired, first.sources.front().at).best();
+        if (offset_s != 0) response = accumulate(recording, repaired, offset_s);
     }
     if (!response.ready())
         return Error{"the power never changed while the camera looked", where, "pulse the output"};
     if (about) {
         about->clockOffset_s = offset_s;
-        about->notes = notes;
+        about->notes = repaired.notes;
     }
     return response;
 }

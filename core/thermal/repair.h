@@ -1,5 +1,6 @@
 #pragma once
 
+#include "thermal/motion.h"
 #include "thermal/recording.h"
 
 #include <opencv2/core.hpp>
@@ -9,9 +10,10 @@
 namespace ustor {
 
 /// Takes out what the camera does to the picture, frame by frame as they come: frozen pictures while the
-/// shutter is closed are dropped, and offset jumps and drift common to all pixels are removed as the median
-/// over a fixed sample of the picture against the first frame. The median stands on most of the board being
-/// far from the source; what warms everything alike is lost by design.
+/// shutter is closed are dropped, pictures of a camera that moves are moved back, and offset jumps and drift
+/// common to all pixels are removed as the median over a fixed sample of the picture against the first frame.
+/// The median stands on most of the board being far from the source; what warms everything alike is lost by
+/// design.
 class StreamRepair {
   public:
     struct Output {
@@ -21,6 +23,8 @@ class StreamRepair {
     /// Frames of one size only.
     Output take(const ThermalFrame& frame);
 
+    /// Largest shift against the first frame so far, px; 0 while the camera stands still.
+    double moved_px() const { return m_moved_px; }
     int frozenFrames() const { return m_frozen; }
     int jumps() const { return m_jumps; }
     /// What was repaired, in words for people; empty when nothing was.
@@ -31,6 +35,9 @@ class StreamRepair {
     cv::Mat m_previous; // CV_16U as it came
     double m_lastCommon_k = 0;
     int m_frozen = 0, m_jumps = 0;
+    std::optional<MotionTracker> m_tracker;
+    bool m_moves = false; ///< once seen to move, each frame is moved back
+    double m_moved_px = 0;
     std::vector<float> m_sample;
 };
 

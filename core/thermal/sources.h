@@ -16,10 +16,35 @@ struct HeatSource {
     double snr = 0;          ///< of the matched filter at the peak
 };
 
-/// Finds point-like spots in a response map and fits each with a round Gaussian on a flat ground by least
-/// squares. The place's standard deviation is the fit's Fisher information under white noise of `sigma` (Kay,
-/// Estimation Theory: variance >= sigma^2 / sum (dA/dx)^2), widened where the residual exceeds that noise.
-/// Strongest first; spots closer than 3 px to a stronger one are part of it.
-std::vector<HeatSource> findSources(const cv::Mat& rise_k_per_w, double sigma, double leastSnr, int most);
+/// How large a spot is looked for, in px.
+struct SpotScale {
+    double spot = 1.0, area = 3.5; ///< deviations of the two Gaussians whose difference is the search's band
+    int reach = 4;                 ///< half side of the window that is fitted
+    double widest = 6;             ///< of the fitted spot's deviation: at this it is no spot of this scale
+    static SpotScale near() { return {}; }
+    static SpotScale far() { return {3.0, 12.0, 16, 30}; }
+};
+
+/// What the same pixels show of pulses that never were, in units of camera noise: maps of deviation 1 where
+/// there is nothing else.
+using ChanceMaps = std::vector<cv::Mat>;
+
+/// What chance makes of a picture at one scale; asked once for all instants.
+struct ChanceFloor {
+    SpotScale scale;
+    cv::Mat weight;    ///< of each pixel: 1 / variance over that of a pixel with camera noise alone
+    cv::Mat deviation; ///< of the search's band, in units of camera noise
+};
+ChanceFloor floorFrom(const ChanceMaps& chance, cv::Size size, const SpotScale& scale = SpotScale::near());
+
+/// Finds spots in a response map and fits each with a round Gaussian on a flat ground by least squares.
+/// Pixels that show more than camera noise in the chance maps count less, by its square; and a spot must
+/// stand out of what the same filter finds there in the chance maps, for reflections do not average out over
+/// a pad as noise does. The place's standard deviation is the fit's Fisher information under white noise of
+/// `sigma` (Kay, Estimation Theory: variance >= sigma^2 / sum (dA/dx)^2), widened where the residual exceeds
+/// that noise. Strongest first by signal to noise; spots closer than three times the spot's scale to a
+/// stronger one are part of it.
+std::vector<HeatSource> findSources(const cv::Mat& rise_k_per_w, const ChanceFloor& floor, double sigma,
+                                    double leastSnr, int most);
 
 } // namespace ustor

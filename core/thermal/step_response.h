@@ -1,6 +1,9 @@
 #pragma once
 
-#include <Eigen/Dense>
+#include "thermal/lag_bank.h"
+#include "thermal/telegraph.h"
+
+#include <Eigen/Core>
 #include <opencv2/core.hpp>
 #include <optional>
 #include <vector>
@@ -9,16 +12,19 @@ namespace ustor {
 
 /// How each pixel follows the power.
 ///
-/// Model, for each pixel:   y(t) = sum_k c_k (h_k * p)(t) + a + b t + e(t)
-/// with p the delivered power, h_k(t) = exp(-t / tau_k) / tau_k a bank of first-order lags, a + b t drift, e
-/// white camera noise. The coefficients are found by least squares over all frames, kept as running sums, so
-/// that a live stream costs one update a frame. From them follows the response to one watt switched on t
-/// seconds ago,
+/// Model, for each pixel:   y(t) = sum_k c_k (h_k * p)(t) + b(t) + e(t)
+/// with p the delivered power, h_k(t) = exp(-t / tau_k) / tau_k a bank of first-order lags, b(t) a baseline
+/// that bends slowly (linear between knots some pulses apart: drift, hot-air heat that decays), e noise. The
+/// coefficients are found by least squares over all frames, kept as running sums, so that a live stream costs
+/// one update a frame. From them follows the response to one watt switched on t seconds ago,
 ///     S(t) = sum_k c_k (1 - exp(-t / tau_k)),
-/// and its standard deviation sqrt(w' (B'B)^-1 w) sigma, w_k = 1 - exp(-t / tau_k). Small t locates; large t
-/// shows the area. The bank stands in for the board's true response (a sum of such lags for every linear
-/// diffusion), so it needs no knowledge of the board. Valid while the power changes often against the slowest
-/// lag.
+/// and its standard deviation sqrt(w' (B'B)^-1 w) sigma, w_k = 1 - exp(-t / tau_k), under white noise. Small
+/// t locates; large t shows the area. The bank stands in for the board's true response (a sum of such lags
+/// for every linear diffusion), so it needs no knowledge of the board.
+///
+/// Reflections, hands and edges that move are not white: they change as slowly as pulses do. How much more of
+/// them there is than of camera noise is asked from the pixel itself, by what it shows of pulses that never
+/// were (random telegraphs, independent of the power): `chance`.
 class StepResponse {
   public:
     StepResponse(int width, int height);
@@ -30,35 +36,58 @@ class StepResponse {
     int frames() const { return m_frames; }
     bool ready() const; ///< enough frames and enough change of power to solve
 
+    enum class Baseline {
+        Bending, ///< what is slower than some pulses is taken out: for sources on the near side
+        Straight ///< only an offset and a slope: for heat that comes late and stays
+    };
     struct Maps {
         cv::Mat rise_k_per_w;     ///< S(t) of each pixel, CV_32FC1
-        double sigma_k_per_w = 0; ///< its standard deviation from camera noise, the same for all pixels
+        double sigma_k_per_w = 0; ///< standard deviation of S(t) from camera noise, the same for all pixels
     };
+    /// What each pixel shows of pulses that never were, in units of camera noise: twelve maps.
+    std::vector<cv::Mat> chance(Baseline baseline = Baseline::Bending) const;
     /// The response t seconds after one watt is switched on.
-    Maps at(double seconds) const;
+    Maps at(double seconds, Baseline baseline = Baseline::Bending) const;
     /// S(t) of one pixel.
-    double at(double seconds, int x, int y) const;
+    double at(double seconds, int x, int y, Baseline baseline = Baseline::Bending) const;
     /// Camera noise of a single frame in kelvin, from what the model leaves over.
     double noise_k() const;
 
-    static constexpr int lags = 4;
-    static const double lag_s[lags];
-
   private:
-    static constexpr int terms = lags + 2;
-    void solve() const;
+    static constexpr int lags = LagBank::lags;
+    using Rows = Eigen::Matrix<float, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
+    static constexpr int telegraphs = 12, fixedTerms = lags + telegraphs;
+    static constexpr double knot_s = 4; ///< between knots of the finest baseline
+
+    Eigen::VectorXd rowAt(double time_s, double watts);
+    void grow(int terms);
+    void flush() const;
+    /// What follows from the sums under one baseline.
+    struct Solution {
+        bool done = false;
+        Eigen::MatrixXd inverse; ///< lags and baseline
+        Rows coefficients;       ///< lags x pixels
+        Rows chance;             ///< telegraphs x pixels
+        double noise_k = 0;
+    };
+    const Solution& solution(Baseline baseline) const;
+    Eigen::MatrixXd hats(Baseline baseline) const; ///< columns over the knots
+    void askTelegraphs(const Eigen::MatrixXd& columns, Solution& solution) const;
     Eigen::VectorXd weights(double seconds) const;
 
     int m_width, m_height, m_frames = 0;
-    double m_start_s = 0, m_last_s = 0, m_lastWatts = 0;
-    double m_lagged[lags] = {};
-    Eigen::MatrixXd m_gram;                                                         // terms x terms
-    Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor> m_cross; // terms x pixels
-    Eigen::VectorXd m_squares;                                                      // pixels
-    mutable Eigen::MatrixXd m_inverse;
-    mutable Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor> m_coefficients;
-    mutable double m_noise_k = 0;
-    mutable bool m_solved = false;
+    double m_start_s = 0, m_last_s = 0;
+    LagBank m_lagged;
+    double m_onSince_s = -1, m_periods_s = 0, m_most_w = 0; ///< of the pulses so far
+    int m_periods = 0;
+    std::vector<Telegraph> m_telegraphs;
+    mutable Eigen::MatrixXd m_gram; ///< terms x terms: lags, telegraphs, knots
+    mutable Rows m_cross;           ///< terms x pixels
+    mutable Rows m_waiting;         ///< frames not yet in the sums: frames x pixels
+    mutable Eigen::MatrixXf m_waitingRows;
+    mutable int m_waits = 0;
+    mutable Eigen::VectorXf m_squares; // pixels
+    mutable Solution m_solutions[2];   ///< by baseline
 };
 
 } // namespace ustor

@@ -50,6 +50,7 @@ class TestRealBoard : public QObject {
   private slots:
     void netlistAndCentroidsOfAnIndependentWriter();
     void copperOfAnIndependentWriter();
+    void copperOfBoardsFromTheRegistry();
 };
 
 class TestMillivolts : public QObject {

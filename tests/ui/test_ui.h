@@ -54,6 +54,14 @@ class TestViews : public QObject {
     void pathShowsWhatIsDown();
     void shortIsPlacedAlongTheCopper();
     void splitFreesOneSide();
+    void knownGoodComesInAndGoesOut();
+};
+
+class TestAlignPage : public QObject {
+    Q_OBJECT
+  private slots:
+    void twoClicksPlaceADrillFile();
+    void aFileCanStayWhereItLies();
 };
 
 class TestSketchPage : public QObject {

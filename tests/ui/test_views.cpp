@@ -160,3 +160,34 @@ void TestViews::splitFreesOneSide() {
     const PathView& path = hub.bench().path();
     QVERIFY(path.isFreed(path.path().placeOf(hub.session().board().findNet("VIN_12V"))));
 }
+
+void TestViews::knownGoodComesInAndGoesOut() {
+    Hub hub;
+    QTest::keyClick(&hub.window, Qt::Key_F2);
+    const std::string place = hub.bench().survey().work()->stops()[0].place;
+    // A rail that the rule of thumb calls a short, and a good board that reads the same there.
+    hub.type("surveyValue", "0.3");
+    QVERIFY(!hub.session().assessment().down.nets.empty());
+    hub.window.giveOutKnownGood(hub.folder.filePath("none.csv"));
+    QVERIFY(hub.child<QLabel>("words")->text().contains("no good board"));
+    hub.window.takeInKnownGood(hub.folder.filePath("nowhere.csv"));
+    QVERIFY(hub.child<QLabel>("words")->text().contains("nowhere.csv"));
+    QFile in(hub.folder.filePath("other-shop.csv"));
+    QVERIFY(in.open(QIODevice::WriteOnly));
+    in.write(QString("place,mode,value,unit\n%1,ohms,0.31,ohm\nJ1.1,ohms,banana,ohm\n")
+                 .arg(QString::fromStdString(place))
+                 .toUtf8());
+    in.close();
+    hub.window.takeInKnownGood(in.fileName());
+    const QString said = hub.child<QLabel>("words")->text();
+    QVERIFY2(said.startsWith("1 reading") && said.contains("other-shop.csv:3"), qPrintable(said));
+    QVERIFY(hub.session().assessment().down.nets.empty());
+    // Out again, with where it came from; the fact itself stands.
+    hub.window.giveOutKnownGood(hub.folder.filePath("out.csv"));
+    QFile out(hub.folder.filePath("out.csv"));
+    QVERIFY(out.open(QIODevice::ReadOnly));
+    const QString text = out.readAll();
+    QVERIFY2(text.contains(QString::fromStdString(place) + ",ohms,0.31") && text.contains("other-shop"),
+             qPrintable(text));
+    QCOMPARE(hub.session().facts().size(), std::size_t(1));
+}

@@ -1,5 +1,6 @@
 #include "board/gerber/fabrication.h"
 
+#include "base/number_text.h"
 #include "board/board_builder.h"
 #include "board/gerber/copper_nets.h"
 #include "board/gerber/shift_match.h"
@@ -53,26 +54,29 @@ std::vector<BoardPoint> placesOf(const DrillFile& file) {
 
 class Joiner {
   public:
-    Joiner(Board& board, const Fabrication& fabrication) : m_board(board), m_fabrication(fabrication) {}
+    Joiner(Board& board, const Fabrication& fabrication, const FileShifts& given)
+        : m_board(board), m_fabrication(fabrication), m_given(given) {}
 
-    void join() {
+    std::vector<UnplacedFile> join() {
         for (const auto& layer : m_fabrication.layers)
             note(layer.file.warnings);
         for (const auto& drills : m_fabrication.drills)
             note(drills.file.warnings);
         orderCopper();
         findReference();
+        placeFiles();
         for (const auto* layer : m_copper)
             addCopper(*layer);
         for (const auto& layer : m_fabrication.layers)
             if (layer.role.kind == LayerKind::Profile) addOutline(layer);
         for (const auto& layer : m_fabrication.layers)
-            if (layer.role.kind == LayerKind::Drill) addDrillPicture(layer);
+            if (layer.role.kind == LayerKind::Drill) addDrills(layer.name, drilledBy(layer));
         for (const auto& drills : m_fabrication.drills)
             addDrills(drills.name, drills.file);
         addPadsFromAttributes();
         nameNets(m_board, m_holes, m_netMarks);
         addVias();
+        return std::move(m_unplaced);
     }
 
   private:
@@ -110,26 +114,117 @@ class Joiner {
         if (m_reference.empty() && !m_copper.empty()) m_reference = padLike(m_copper.front()->file);
     }
 
-    BoardPoint shiftOf(const std::string& name, const std::vector<BoardPoint>& points) {
+    /// A file with the places in it that can be recognised on the board.
+    struct Placeable {
+        std::string name;
+        std::vector<BoardPoint> places;
+        const Fabrication::Layer* layer = nullptr; ///< of copper; nullptr for drills
+    };
+
+    std::vector<Placeable> placeable() const {
+        std::vector<Placeable> files;
+        for (const auto* layer : m_copper)
+            files.push_back({layer->name, padLike(layer->file), layer});
+        for (const auto& layer : m_fabrication.layers)
+            if (const DrillFile file = drilledBy(layer); layer.role.kind == LayerKind::Drill && plates(file))
+                files.push_back({layer.name, placesOf(file), nullptr});
+        for (const auto& drills : m_fabrication.drills)
+            if (plates(drills.file)) files.push_back({drills.name, placesOf(drills.file), nullptr});
+        return files;
+    }
+
+    /// By hand, else by the pads; what tells nothing goes with the others.
+    void placeFiles() {
+        const auto files = placeable();
+        m_shifts = m_given;
+        for (const auto& [name, shift] : m_given)
+            warn(name, shift == BoardPoint{} ? std::string("left where it lies, by hand")
+                                             : "placed by hand: moved by " + textOfNumber(shift.x_mm) + ", " +
+                                                   textOfNumber(shift.y_mm) + " mm");
         constexpr std::size_t fewest = 3;
-        if (points.size() < fewest || m_reference.size() < fewest) return m_shift.value_or(BoardPoint{});
-        const auto shift = shiftBetween(points, m_reference);
-        if (!shift) {
-            if (m_padsKnown && !m_shift) warn(name, "no shift brings it to the board's pads: taken as it is");
-            return m_shift.value_or(BoardPoint{});
+        if (m_reference.size() < fewest) return; // nothing to place them by, and nothing to click on
+        for (const Placeable& file : files) {
+            if (m_shifts.count(file.name) || file.places.size() < fewest) continue;
+            auto shift = shiftBetween(file.places, file.layer ? m_reference : drillable(files));
+            if (!shift) continue;
+            constexpr double small_mm = 0.02;
+            if (std::hypot(shift->x_mm, shift->y_mm) > small_mm)
+                warn(file.name, "had another origin: brought to the board's pads");
+            else
+                shift = BoardPoint{};
+            m_shifts[file.name] = *shift;
+            if (!m_common) m_common = shift;
         }
-        constexpr double small_mm = 0.02;
-        if (std::hypot(shift->x_mm, shift->y_mm) > small_mm) {
-            warn(name, "had another origin: brought to the board's pads");
-            m_shift = shift;
-            return *shift;
+        for (const Placeable& file : files) {
+            if (m_shifts.count(file.name)) continue;
+            if (const auto shift = shiftOfOthers(file))
+                m_shifts[file.name] = *shift;
+            else
+                leaveUnplaced(file);
         }
-        if (!m_shift) m_shift = BoardPoint{};
-        return {};
+    }
+
+    /// Where holes can be: through pads, vias, and what the layers placed so far flash. Vias stand beside
+    /// pads in the same way again and again, so holes must not be laid on pads that have none.
+    std::vector<BoardPoint> drillable(const std::vector<Placeable>& files) const {
+        std::vector<BoardPoint> places;
+        for (const Part& part : m_board.parts)
+            for (const Pad& pad : part.pads)
+                if (pad.through) places.push_back(pad.at);
+        for (const Via& via : m_board.vias)
+            places.push_back(via.at);
+        for (const Placeable& file : files)
+            if (const auto placed = m_shifts.find(file.name); file.layer && placed != m_shifts.end())
+                for (const BoardPoint p : flashesOf(file.layer->file))
+                    places.push_back({p.x_mm + placed->second.x_mm, p.y_mm + placed->second.y_mm});
+        return places;
+    }
+
+    /// That of files the pads placed, else of one placed by hand, which brings most of a file to where the
+    /// board is.
+    std::optional<BoardPoint> shiftOfOthers(const Placeable& file) const {
+        if (m_common && liesOnBoard(file, *m_common)) return m_common;
+        for (const auto& [name, shift] : m_given)
+            if (liesOnBoard(file, shift)) return shift;
+        return std::nullopt;
+    }
+
+    bool liesOnBoard(const Placeable& file, BoardPoint shift) const {
+        BoardPoint low = m_reference.front(), high = low;
+        for (const BoardPoint p : m_reference) {
+            low = {std::min(low.x_mm, p.x_mm), std::min(low.y_mm, p.y_mm)};
+            high = {std::max(high.x_mm, p.x_mm), std::max(high.y_mm, p.y_mm)};
+        }
+        constexpr double margin_mm = 10;
+        const auto inside = std::count_if(file.places.begin(), file.places.end(), [&](BoardPoint p) {
+            const double x_mm = p.x_mm + shift.x_mm, y_mm = p.y_mm + shift.y_mm;
+            return x_mm > low.x_mm - margin_mm && x_mm < high.x_mm + margin_mm &&
+                   y_mm > low.y_mm - margin_mm && y_mm < high.y_mm + margin_mm;
+        });
+        return 2 * static_cast<std::size_t>(inside) >= file.places.size();
+    }
+
+    void leaveUnplaced(const Placeable& file) {
+        warn(file.name,
+             "nothing tells where it lies on the board: taken as it is until it is placed by hand");
+        UnplacedFile unplaced{file.name, file.places, {}};
+        if (file.layer) {
+            unplaced.copper = unitedPieces(file.layer->file.picture());
+            for (const GraphicObject& object : file.layer->file.objects)
+                if (unplaced.places.empty() && !object.shape.empty() && !object.shape.front().empty())
+                    unplaced.places.push_back(millimetres(object.shape.front().front()));
+        }
+        m_shifts[file.name] = {};
+        m_unplaced.push_back(std::move(unplaced));
+    }
+
+    BoardPoint shiftOf(const std::string& name) const {
+        const auto own = m_shifts.find(name);
+        return own != m_shifts.end() ? own->second : m_common.value_or(BoardPoint{});
     }
 
     void addCopper(const Fabrication::Layer& layer) {
-        const BoardPoint shift = shiftOf(layer.name, padLike(layer.file));
+        const BoardPoint shift = shiftOf(layer.name);
         CopperLayer copper;
         copper.name = layer.name;
         if (layer.file.negative)
@@ -192,13 +287,13 @@ class Joiner {
         constexpr double together_mm = 0.01;
         ClipperLib::CleanPolygons(edge, together_mm * perMillimetre);
         if (edge.empty() || edge.front().empty()) return warn(layer.name, "draws no closed edge");
-        const BoardPoint shift = m_shift.value_or(BoardPoint{});
+        const BoardPoint shift = shiftOf(layer.name);
         for (const IntPoint p : edge.front())
             m_board.outline.push_back({millimetres(p).x_mm + shift.x_mm, millimetres(p).y_mm + shift.y_mm});
     }
 
     /// Drills that come as a Gerber layer: each flash is a hole as wide as it is.
-    void addDrillPicture(const Fabrication::Layer& layer) {
+    static DrillFile drilledBy(const Fabrication::Layer& layer) {
         DrillFile file;
         const auto function = layer.file.attributes.find("FileFunction");
         if (function != layer.file.attributes.end())
@@ -206,12 +301,16 @@ class Joiner {
         for (const GraphicObject& object : layer.file.objects)
             if (object.flash)
                 file.holes.push_back({object.at, object.at, boundsOf(object.shape.front()).width_mm()});
-        addDrills(layer.name, file);
+        return file;
+    }
+
+    static bool plates(const DrillFile& file) {
+        return file.plating != Plating::NonPlated && !file.holes.empty();
     }
 
     void addDrills(const std::string& name, const DrillFile& file) {
-        if (file.plating == Plating::NonPlated || file.holes.empty()) return;
-        const BoardPoint shift = shiftOf(name, placesOf(file));
+        if (!plates(file)) return;
+        const BoardPoint shift = shiftOf(name);
         for (const DrilledHole& hole : file.holes) {
             PlatedHole plated;
             plated.at = {(hole.from.x_mm + hole.to.x_mm) / 2 + shift.x_mm,
@@ -296,9 +395,12 @@ class Joiner {
 
     Board& m_board;
     const Fabrication& m_fabrication;
+    const FileShifts& m_given;
     std::vector<const Fabrication::Layer*> m_copper;
     std::vector<BoardPoint> m_reference;
-    std::optional<BoardPoint> m_shift; ///< that of the files so far
+    FileShifts m_shifts;                ///< by hand or found
+    std::optional<BoardPoint> m_common; ///< of the first file that the pads placed
+    std::vector<UnplacedFile> m_unplaced;
     bool m_padsKnown = false;
     std::vector<PlatedHole> m_holes;
     std::vector<NetMark> m_netMarks;
@@ -307,8 +409,15 @@ class Joiner {
 
 } // namespace
 
-void joinFabrication(Board& board, const Fabrication& fabrication) {
-    Joiner(board, fabrication).join();
+bool Fabrication::holds(std::string_view name) const {
+    const auto called = [&](const auto& file) { return file.name == name; };
+    return std::any_of(layers.begin(), layers.end(), called) ||
+           std::any_of(drills.begin(), drills.end(), called);
+}
+
+std::vector<UnplacedFile> joinFabrication(Board& board, const Fabrication& fabrication,
+                                          const FileShifts& shifts) {
+    return Joiner(board, fabrication, shifts).join();
 }
 
 } // namespace ustor::gerber

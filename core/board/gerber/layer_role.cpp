@@ -47,14 +47,20 @@ LayerRole fromName(std::string_view fileName) {
     for (const std::string_view profile :
          {"outline", "profile", "edge_cuts", "edge.cuts", "boundary", "board_edge"})
         if (has(profile)) return {LayerKind::Profile, 0, false};
-    if (ends(".gko") || ends(".gm1") || ends(".gm")) return {LayerKind::Profile, 0, false};
-    if (ends(".gtl")) return {LayerKind::Copper, 1, false};
-    if (ends(".gbl")) return {LayerKind::Copper, 0, true};
+    for (const std::string_view ending : {".gko", ".gm1", ".gm", ".gml", ".mil", ".dim"})
+        if (ends(ending)) return {LayerKind::Profile, 0, false};
+    for (const std::string_view other : {".plc", ".pls", ".stc", ".sts", ".crc", ".crs"})
+        if (ends(other)) return {};
+    if (ends(".gtl") || ends(".cmp")) return {LayerKind::Copper, 1, false};
+    if (ends(".gbl") || ends(".sol")) return {LayerKind::Copper, 0, true};
     constexpr int mostInner = 62;
     for (const std::string_view ending : {".gl", ".gp", ".g"})
         if (const int inner = numberBehind(name, ending);
             inner > 0 && inner <= mostInner && ends(std::string(ending) + std::to_string(inner)))
             return {LayerKind::Copper, inner + 1, false};
+    if (const int layer = numberBehind(name, ".ly"); // counted from the top
+        layer > 1 && layer <= mostInner && ends(".ly" + std::to_string(layer)))
+        return {LayerKind::Copper, layer, false};
     for (const std::string_view word : {"inner", "intern", "in"})
         if (const int inner = numberBehind(name, word);
             inner > 0 && inner <= mostInner &&

@@ -61,6 +61,11 @@ std::optional<BoardPoint> shiftBetween(const std::vector<BoardPoint>& points,
     const BoardPoint rough{static_cast<double>(best->first.first) * near_mm,
                            static_cast<double>(best->first.second) * near_mm};
     if (agreeing(some, cells, rough) < wanted) return std::nullopt;
+    // Many points in one heap may all fall on one place: that says nothing.
+    std::set<Cell> own;
+    for (const BoardPoint p : points)
+        own.insert(cellOf(p));
+    if (agreeing(rest, own, {-rough.x_mm, -rough.y_mm}) < fewest) return std::nullopt;
     // Finer: the median of what is left between the pairs.
     std::vector<double> dx, dy;
     for (const BoardPoint p : few)

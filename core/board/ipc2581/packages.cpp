@@ -37,6 +37,7 @@ Pin pinFrom(pugi::xml_node element, const char* name, Primitives& shapes, double
     pin.width_mm = bounds.high.x_mm - bounds.low.x_mm;
     pin.height_mm = bounds.high.y_mm - bounds.low.y_mm;
     const std::string_view type = element.attribute("type").value();
+    pin.surface = type == "SURFACE";
     pin.through = type == "THRU" || type == "THROUGH";
     return pin;
 }
@@ -69,7 +70,7 @@ void Packages::read(pugi::xml_node step, Primitives& shapes, XmlSource& source, 
     });
 }
 
-const Package* Packages::find(const std::string& name) const {
+const Package* Packages::find(std::string_view name) const {
     const auto found = m_packages.find(name);
     return found == m_packages.end() ? nullptr : &found->second;
 }
@@ -94,14 +95,15 @@ void PadStacks::read(pugi::xml_node step, Primitives& shapes, XmlSource& source,
                 [&](pugi::xml_node node) { take(node, "PadstackHoleDef", "PadstackPadDef"); });
 }
 
-plane::Paths PadStacks::pad(const std::string& stack, const std::string& layer) const {
+const plane::Paths& PadStacks::pad(std::string_view stack, const std::string& layer) const {
+    static const plane::Paths nothing;
     const auto found = m_stacks.find(stack);
-    if (found == m_stacks.end()) return {};
+    if (found == m_stacks.end()) return nothing;
     const auto pad = found->second.pads.find(layer);
-    return pad == found->second.pads.end() ? plane::Paths{} : pad->second;
+    return pad == found->second.pads.end() ? nothing : pad->second;
 }
 
-double PadStacks::hole_mm(const std::string& stack) const {
+double PadStacks::hole_mm(std::string_view stack) const {
     const auto found = m_stacks.find(stack);
     return found == m_stacks.end() ? 0 : found->second.hole_mm;
 }

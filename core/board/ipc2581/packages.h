@@ -2,8 +2,10 @@
 
 #include "board/ipc2581/primitives.h"
 
+#include <functional>
 #include <map>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace ustor::ipc2581 {
@@ -12,7 +14,7 @@ struct Pin {
     std::string name;
     BoardPoint at; ///< in the package's frame
     double width_mm = 0, height_mm = 0;
-    bool through = false;
+    bool through = false, surface = false; ///< where the file says so
 };
 
 struct Package {
@@ -25,10 +27,10 @@ struct Package {
 class Packages {
   public:
     void read(pugi::xml_node step, Primitives& shapes, XmlSource& source, double unit_mm);
-    const Package* find(const std::string& name) const; ///< nullptr where there is none
+    const Package* find(std::string_view name) const; ///< nullptr where there is none
 
   private:
-    std::map<std::string, Package> m_packages;
+    std::map<std::string, Package, std::less<>> m_packages;
 };
 
 /// Stacks of pads by name: revision B calls them PadStack, later files PadStackDef.
@@ -36,15 +38,15 @@ class PadStacks {
   public:
     void read(pugi::xml_node step, Primitives& shapes, XmlSource& source, double unit_mm);
     /// The pad on a layer; nothing where the stack has none there.
-    plane::Paths pad(const std::string& stack, const std::string& layer) const;
-    double hole_mm(const std::string& stack) const; ///< of a plated hole; 0 without one
+    const plane::Paths& pad(std::string_view stack, const std::string& layer) const;
+    double hole_mm(std::string_view stack) const; ///< of a plated hole; 0 without one
 
   private:
     struct Stack {
         std::map<std::string, plane::Paths> pads; ///< by layer
         double hole_mm = 0;
     };
-    std::map<std::string, Stack> m_stacks;
+    std::map<std::string, Stack, std::less<>> m_stacks;
 };
 
 } // namespace ustor::ipc2581

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <iterator>
 #include <unordered_set>
 
 namespace ustor::ipc2581 {
@@ -56,6 +57,7 @@ Path ellipse(double width, double height) {
 
 Path polygon(const std::vector<BoardPoint>& points) {
     Path path;
+    path.reserve(points.size());
     for (const BoardPoint p : points)
         path.push_back(plane::nanometres(p.x_mm, p.y_mm));
     return path;
@@ -109,8 +111,7 @@ void Primitives::readDictionaries(pugi::xml_node content) {
                 m_source.number(entry.child("LineDesc"), "lineWidth") * unit_mm;
         });
     });
-    const auto take = [&](const char* dictionaryName, const char* entryName,
-                          std::map<std::string, Entry>& into) {
+    const auto take = [&](const char* dictionaryName, const char* entryName, Dictionary& into) {
         forChildren(content, dictionaryName, [&](pugi::xml_node dictionary) {
             const double unit_mm = unitOf(dictionary);
             forChildren(dictionary, entryName, [&](pugi::xml_node entry) {
@@ -129,8 +130,7 @@ Paths Primitives::shapeOf(pugi::xml_node element, double unit_mm, int depth) {
         m_source.warn(element, "shapes refer to each other without an end: left out");
         return {};
     }
-    if (name == "StandardPrimitiveRef") return referenced(element, m_standard, depth);
-    if (name == "UserPrimitiveRef") return referenced(element, m_user, depth);
+    if (const Paths* shape = known(element, depth)) return *shape;
     if (name == "UserSpecial" || name == "Features" || name == "Outline")
         return group(element, unit_mm, depth);
     if (name == "Contour") return contour(element, unit_mm);
@@ -159,13 +159,21 @@ Paths Primitives::shapeOf(pugi::xml_node element, double unit_mm, int depth) {
     return standard(element, unit_mm);
 }
 
-Paths Primitives::referenced(pugi::xml_node element, std::map<std::string, Entry>& dictionary, int depth) {
-    const std::string id = element.attribute("id").value();
-    const auto found = dictionary.find(id);
+const Paths* Primitives::known(pugi::xml_node element, int depth) {
+    const std::string_view name = element.name();
+    if (name == "StandardPrimitiveRef") return &referenced(element, m_standard, depth);
+    if (name == "UserPrimitiveRef") return &referenced(element, m_user, depth);
+    return nullptr;
+}
+
+const Paths& Primitives::referenced(pugi::xml_node element, Dictionary& dictionary, int depth) {
+    static const Paths nothing;
+    const auto found = dictionary.find(std::string_view(element.attribute("id").value()));
     if (found == dictionary.end()) {
+        const std::string id = element.attribute("id").value();
         if (!m_told[id]) m_source.warn(element, "no dictionary has the shape '" + id + "': drawn as nothing");
         m_told[id] = true;
-        return {};
+        return nothing;
     }
     Entry& entry = found->second;
     if (!entry.drawn) {
@@ -182,14 +190,17 @@ Paths Primitives::referenced(pugi::xml_node element, std::map<std::string, Entry
 }
 
 Paths Primitives::group(pugi::xml_node element, double unit_mm, int depth) {
-    const auto placing = placingOf(element, unit_mm);
+    plane::Placing placing;
     Paths shape;
     forChildren(element, "", [&](pugi::xml_node child) {
-        if (!draws(child.name())) return;
-        const Paths more = shapeOf(child, unit_mm, depth + 1);
-        shape.insert(shape.end(), more.begin(), more.end());
+        if (takePlacing(child, unit_mm, placing) || !draws(child.name())) return;
+        Paths more = shapeOf(child, unit_mm, depth + 1);
+        if (shape.empty())
+            shape = std::move(more);
+        else
+            std::move(more.begin(), more.end(), std::back_inserter(shape));
     });
-    return placing.apply(shape);
+    return placing.nothing() ? shape : placing.apply(shape);
 }
 
 Paths Primitives::standard(pugi::xml_node element, double unit_mm) {
@@ -248,6 +259,8 @@ Paths Primitives::standard(pugi::xml_node element, double unit_mm) {
 
 std::vector<BoardPoint> Primitives::corners(pugi::xml_node path, double unit_mm) {
     std::vector<BoardPoint> points;
+    constexpr std::size_t usual = 8;
+    points.reserve(usual);
     forChildren(path, "", [&](pugi::xml_node step) {
         const std::string_view name = step.name();
         if (name == "PolyBegin" || name == "PolyStepSegment") {
@@ -302,16 +315,26 @@ Paths Primitives::line(pugi::xml_node element, const std::vector<BoardPoint>& po
 
 plane::Placing Primitives::placingOf(pugi::xml_node element, double unit_mm) {
     plane::Placing placing;
-    if (const auto at = element.child("Location")) placing.shift = m_source.point(at, "x", "y", unit_mm);
-    if (const auto form = element.child("Xform")) {
-        placing.turn_deg = m_source.number(form, "rotation");
-        placing.mirrorX = flag(form, "mirror", false);
-        constexpr double smallest = 0.001, largest = 1000;
-        placing.scale = std::clamp(m_source.number(form, "scale", 1), smallest, largest);
-        const BoardPoint offset = m_source.point(form, "xOffset", "yOffset", unit_mm);
-        placing.shift = {placing.shift.x_mm + offset.x_mm, placing.shift.y_mm + offset.y_mm};
-    }
+    forChildren(element, "", [&](pugi::xml_node child) { takePlacing(child, unit_mm, placing); });
     return placing;
+}
+
+bool Primitives::takePlacing(pugi::xml_node child, double unit_mm, plane::Placing& placing) {
+    const std::string_view name = child.name();
+    const auto shiftBy = [&](BoardPoint by) {
+        placing.shift = {placing.shift.x_mm + by.x_mm, placing.shift.y_mm + by.y_mm};
+    };
+    if (name == "Location") {
+        shiftBy(m_source.point(child, "x", "y", unit_mm));
+        return true;
+    }
+    if (name != "Xform") return false;
+    placing.turn_deg = m_source.number(child, "rotation");
+    placing.mirrorX = flag(child, "mirror", false);
+    constexpr double smallest = 0.001, largest = 1000;
+    placing.scale = std::clamp(m_source.number(child, "scale", 1), smallest, largest);
+    shiftBy(m_source.point(child, "xOffset", "yOffset", unit_mm));
+    return true;
 }
 
 } // namespace ustor::ipc2581

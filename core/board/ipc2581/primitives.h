@@ -3,6 +3,7 @@
 #include "board/ipc2581/xml_source.h"
 #include "board/plane/plane_shapes.h"
 
+#include <functional>
 #include <map>
 #include <string>
 
@@ -19,12 +20,17 @@ class Primitives {
     /// What one element covers: a primitive, a reference to one, a Features group, a line, arc, polyline or
     /// contour.
     plane::Paths shapeOf(pugi::xml_node element, double unit_mm, int depth = 0);
+    /// The shape that an element refers to in the dictionaries, which keep it; nullptr for what is no
+    /// reference.
+    const plane::Paths* known(pugi::xml_node element, int depth = 0);
     /// True when an element is something that `shapeOf` draws.
     static bool draws(std::string_view name);
     /// Corners of a Polygon or Polyline with its arcs drawn out.
     std::vector<BoardPoint> corners(pugi::xml_node path, double unit_mm);
     /// Turn, mirror, scale and shift of the Xform and the Location inside an element.
     plane::Placing placingOf(pugi::xml_node element, double unit_mm);
+    /// Adds what one child says to a placing; false for a child that is neither Xform nor Location.
+    bool takePlacing(pugi::xml_node child, double unit_mm, plane::Placing& placing);
 
   private:
     struct Entry {
@@ -33,7 +39,8 @@ class Primitives {
         bool drawn = false;
         plane::Paths shape;
     };
-    plane::Paths referenced(pugi::xml_node element, std::map<std::string, Entry>& dictionary, int depth);
+    using Dictionary = std::map<std::string, Entry, std::less<>>;
+    const plane::Paths& referenced(pugi::xml_node element, Dictionary& dictionary, int depth);
     plane::Paths standard(pugi::xml_node element, double unit_mm);
     plane::Paths contour(pugi::xml_node element, double unit_mm);
     plane::Paths line(pugi::xml_node element, const std::vector<BoardPoint>& points, double unit_mm);
@@ -41,10 +48,9 @@ class Primitives {
     double penOf(pugi::xml_node element, double unit_mm);
 
     XmlSource& m_source;
-    std::map<std::string, Entry> m_standard, m_user;
-    std::map<std::string, double> m_pens;
-    std::map<double, plane::Path>
-        m_penShapes; ///< round pens by their width, drawn once ///< line descriptions, millimetres
+    Dictionary m_standard, m_user;
+    std::map<std::string, double> m_pens;      ///< line descriptions, millimetres
+    std::map<double, plane::Path> m_penShapes; ///< round pens by their width, drawn once
     std::map<std::string, bool> m_told;
 };
 

@@ -10,24 +10,35 @@ namespace ustor::ipc2581 {
 Result<XmlSource> XmlSource::parse(std::string_view text, std::string_view fileName) {
     XmlSource source;
     source.m_file = std::string(fileName);
-    source.m_lineStarts.push_back(0);
-    for (std::size_t i = text.find('\n'); i != std::string_view::npos; i = text.find('\n', i + 1))
-        source.m_lineStarts.push_back(static_cast<std::ptrdiff_t>(i) + 1);
-    source.m_document = std::make_unique<pugi::xml_document>();
+    source.m_text = text;
+    source.m_document = std::make_shared<pugi::xml_document>();
     const auto parsed = source.m_document->load_buffer(text.data(), text.size());
-    const std::string where = source.m_file + ":" + std::to_string(source.lineOf(parsed.offset));
+    const auto where = [&] { return source.m_file + ":" + std::to_string(source.lineOf(parsed.offset)); };
     const std::string_view root = source.root().name();
     if (root != "IPC-2581")
         return Error{parsed ? "the root element is not IPC-2581"
                             : std::string("not well-formed XML: ") + parsed.description(),
-                     where, "nothing was read"};
+                     where(), "nothing was read"};
     if (!parsed)
-        source.m_warnings.push_back({where, std::string("the XML ends here: ") + parsed.description() +
-                                                "; what stands before is kept"});
+        source.m_warnings.push_back({where(), std::string("the XML ends here: ") + parsed.description() +
+                                                  "; what stands before is kept"});
     return source;
 }
 
-int XmlSource::lineOf(std::ptrdiff_t offset) const {
+XmlSource XmlSource::another() const {
+    XmlSource source;
+    source.m_document = m_document;
+    source.m_file = m_file;
+    source.m_text = m_text;
+    return source;
+}
+
+int XmlSource::lineOf(std::ptrdiff_t offset) {
+    if (m_lineStarts.empty()) {
+        m_lineStarts.push_back(0);
+        for (std::size_t i = m_text.find('\n'); i != std::string_view::npos; i = m_text.find('\n', i + 1))
+            m_lineStarts.push_back(static_cast<std::ptrdiff_t>(i) + 1);
+    }
     const auto after = std::upper_bound(m_lineStarts.begin(), m_lineStarts.end(), offset);
     return static_cast<int>(after - m_lineStarts.begin());
 }

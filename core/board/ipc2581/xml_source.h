@@ -4,6 +4,7 @@
 #include "base/result.h"
 #include "board/board.h"
 
+#include <cstring>
 #include <memory>
 #include <optional>
 #include <pugixml.hpp>
@@ -17,7 +18,11 @@ namespace ustor::ipc2581 {
 class XmlSource {
   public:
     /// Parses as far as the text is well formed; what stops it is a warning, as long as the root is IPC-2581.
+    /// The text must stay as long as warnings are given.
     static Result<XmlSource> parse(std::string_view text, std::string_view fileName);
+
+    /// The same file with warnings of its own, for another thread.
+    XmlSource another() const;
 
     pugi::xml_node root() const { return m_document->first_child(); }
     /// Kept up to some hundreds.
@@ -32,11 +37,12 @@ class XmlSource {
 
   private:
     XmlSource() = default;
-    int lineOf(std::ptrdiff_t offset) const;
+    int lineOf(std::ptrdiff_t offset);
 
-    std::unique_ptr<pugi::xml_document> m_document;
+    std::shared_ptr<pugi::xml_document> m_document;
     std::string m_file;
-    std::vector<std::ptrdiff_t> m_lineStarts;
+    std::string_view m_text;
+    std::vector<std::ptrdiff_t> m_lineStarts; ///< found when the first warning asks
     std::vector<BoardWarning> m_warnings;
 };
 
@@ -46,7 +52,7 @@ std::optional<double> unitFromWord(std::string_view word);
 /// Calls with each child of a name, "" for all elements.
 template <class F> void forChildren(pugi::xml_node node, const char* name, F with) {
     for (pugi::xml_node child = node.first_child(); child; child = child.next_sibling())
-        if (child.type() == pugi::node_element && (!*name || std::string_view(child.name()) == name))
+        if ((!*name || std::strcmp(child.name(), name) == 0) && child.type() == pugi::node_element)
             with(child);
 }
 

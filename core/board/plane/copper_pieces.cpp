@@ -48,16 +48,25 @@ std::vector<CopperPiece> unitedPieces(const Paths& shape, int net) {
     return pieces;
 }
 
-void addDrawnPieces(std::vector<CopperPiece>& pieces, const Paths& shape, int net) {
+void addDrawnPieces(std::vector<CopperPiece>& pieces, const Paths& shape, int net, const Placing& placing) {
+    if (!placing.plain()) return addDrawnPieces(pieces, placing.apply(shape), net);
+    const IntPoint by = nanometres(placing.shift.x_mm, placing.shift.y_mm);
+    const auto placed = [by](const Path& path) {
+        std::vector<BoardPoint> points;
+        points.reserve(path.size());
+        for (const IntPoint p : path)
+            points.push_back(millimetres({p.X + by.X, p.Y + by.Y}));
+        return points;
+    };
     constexpr std::size_t fewest = 3;
     bool open = false; // an outline of this shape that holes may follow
     for (const Path& path : shape) {
         if (path.size() < fewest) continue;
         if (!open || ClipperLib::Orientation(path)) {
-            pieces.push_back({pointsOf(path), {}, net});
+            pieces.push_back({placed(path), {}, net});
             open = true;
         } else {
-            pieces.back().holes.push_back(pointsOf(path));
+            pieces.back().holes.push_back(placed(path));
         }
     }
 }

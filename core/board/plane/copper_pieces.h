@@ -8,9 +8,10 @@ namespace ustor::plane {
 /// Connected pieces of a shape, each with its holes; what overlaps becomes one.
 std::vector<CopperPiece> unitedPieces(const Paths& shape, int net = -1);
 
-/// Drawn paths as they stand: each outline (anticlockwise) with the holes (clockwise) that follow it. Quick,
-/// and overlaps are kept.
-void addDrawnPieces(std::vector<CopperPiece>& pieces, const Paths& shape, int net);
+/// Drawn paths as they stand, placed: each outline (anticlockwise) with the holes (clockwise) that follow it.
+/// Quick, and overlaps are kept.
+void addDrawnPieces(std::vector<CopperPiece>& pieces, const Paths& shape, int net,
+                    const Placing& placing = {});
 
 /// Outline and holes of a piece.
 Paths pathsOf(const CopperPiece& piece);

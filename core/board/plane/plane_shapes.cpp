@@ -20,14 +20,6 @@ int cornersFor(double radius_mm) {
 
 } // namespace
 
-IntPoint nanometres(double x_mm, double y_mm) {
-    return {std::llround(x_mm * perMillimetre), std::llround(y_mm * perMillimetre)};
-}
-
-BoardPoint millimetres(IntPoint p) {
-    return {static_cast<double>(p.X) / perMillimetre, static_cast<double>(p.Y) / perMillimetre};
-}
-
 Path circle(BoardPoint centre, double diameter_mm) {
     // As large as the circle in area, not inside it: copper is counted, not drawn.
     const int corners = cornersFor(diameter_mm / 2);
@@ -174,6 +166,7 @@ double area_mm2(const Paths& shapes) {
 }
 
 BoardPoint Placing::apply(BoardPoint p) const {
+    if (plain()) return {shift.x_mm + p.x_mm, shift.y_mm + p.y_mm};
     if (mirrorX) p.x_mm = -p.x_mm;
     if (mirrorY) p.y_mm = -p.y_mm;
     const double c = scale * std::cos(radians(turn_deg)), s = scale * std::sin(radians(turn_deg));

@@ -2,6 +2,7 @@
 
 #include "base/points.h"
 
+#include <cmath>
 #include <polyclipping/clipper.hpp>
 #include <span>
 #include <vector>
@@ -15,8 +16,12 @@ using ClipperLib::Path;
 using ClipperLib::Paths;
 
 constexpr double perMillimetre = 1e6;
-IntPoint nanometres(double x_mm, double y_mm);
-BoardPoint millimetres(IntPoint p);
+inline IntPoint nanometres(double x_mm, double y_mm) {
+    return {std::llround(x_mm * perMillimetre), std::llround(y_mm * perMillimetre)};
+}
+inline BoardPoint millimetres(IntPoint p) {
+    return {static_cast<double>(p.X) / perMillimetre, static_cast<double>(p.Y) / perMillimetre};
+}
 
 /// How far a chord may lie inside its arc: well below what any board maker can etch.
 constexpr double chord_mm = 0.001;
@@ -49,6 +54,7 @@ struct Placing {
     double turn_deg = 0, scale = 1;
     bool mirrorX = false, mirrorY = false; ///< x, y change their sign
     bool plain() const { return turn_deg == 0 && scale == 1 && !mirrorX && !mirrorY; }
+    bool nothing() const { return plain() && shift == BoardPoint{}; }
     BoardPoint apply(BoardPoint p) const;
     Paths apply(const Paths& shapes) const;
 };

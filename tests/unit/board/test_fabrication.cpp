@@ -168,6 +168,57 @@ void TestFabrication::otherOriginsAreBroughtTogether() {
     }));
 }
 
+void TestFabrication::whatNothingPlacesIsPlacedByTwoClicks() {
+    // Two holes, from far away: no shift can be told from so few.
+    Example e = example(topCopper, bottomCopper, "T1\nX107.0Y-47.0\nT2\nX110.0Y-46.0\n");
+    addPads(e.board);
+    const Board before = e.board;
+    const auto unplaced = joinFabrication(e.board, e.fabrication);
+    QCOMPARE(unplaced.size(), std::size_t(1));
+    QCOMPARE(unplaced[0].name, std::string("holes"));
+    QCOMPARE(unplaced[0].places.size(), std::size_t(2));
+    QVERIFY(e.board.warnings[0].what.find("nothing tells") != std::string::npos);
+    QCOMPARE(pieceAt(e.board, 1, {8.5, 3.5})->net, e.board.findNet("OUT")); // by J1.1, not through the via
+    QVERIFY(distance_mm(e.board.vias[0].at, {107, -47}) < 1e-9);            // where the file has it
+    const HandPlacing placing = placedBy(unplaced[0], {110, -46}, before, {10, 4});
+    QVERIFY(distance_mm(placing.shift, {-100, 50}) < 1e-9);
+    e.board = before;
+    QVERIFY(joinFabrication(e.board, e.fabrication, {{"holes", placing.shift}}).empty());
+    QCOMPARE(e.board.vias.size(), std::size_t(1));
+    QVERIFY(distance_mm(e.board.vias[0].at, {7, 3}) < 1e-9);
+    QCOMPARE(pieceAt(e.board, 1, {8.5, 3.5})->net, e.board.findNet("OUT"));
+    QVERIFY(e.board.warnings[0].what.find("by hand") != std::string::npos);
+}
+
+void TestFabrication::holesAreNotLaidOnPadsWithoutHoles() {
+    // A via stands half a millimetre beside each pad: one shift brings all of them onto pads, and is wrong.
+    Board board;
+    std::string drill;
+    for (int i = 0; i < 8; ++i) {
+        const double x = 3.0 * i, y = 1.7 * (i % 3);
+        addPad(board, ("C" + std::to_string(i)).c_str(), "1", "A", {x, y}, false);
+        drill += "X" + std::to_string(x + 50.5) + "Y" + std::to_string(y + 20) + "\n";
+    }
+    Fabrication fabrication;
+    fabrication.drills.push_back(
+        {"holes", readDrill("M48\nMETRIC\nT1C0.3\n%\nT1\n" + drill + "M30\n", "h").value()});
+    const auto unplaced = joinFabrication(board, fabrication);
+    QCOMPARE(unplaced.size(), std::size_t(1));
+}
+
+void TestFabrication::placesOnPadsAreCounted() {
+    Board board;
+    addPads(board);
+    UnplacedFile file{"layer", {}, {}};
+    for (const BoardPoint p : placesOn(board))
+        file.places.push_back({p.x_mm - 30.21, p.y_mm + 7.4});
+    file.places.push_back({500, 500}); // and one that belongs nowhere
+    const HandPlacing placing = placedBy(file, {2 - 30.21, 7.4}, board, {2, 0});
+    QVERIFY(distance_mm(placing.shift, {30.21, -7.4}) < 1e-9);
+    QCOMPARE(placing.onPads, 6);
+    QCOMPARE(placedBy(file, {2 - 30.21, 7.4}, board, {5, 0}).onPads, 1); // the clicked one
+}
+
 void TestFabrication::joinedNetsAreTold() {
     // A trace that also joins the two pads of R1.
     Example e = example(topCopper + "D11*X0Y0D02*X2000D01*", bottomCopper, holes);

@@ -30,6 +30,9 @@ class TestFabrication : public QObject {
   private slots:
     void copperTakesTheNetsOfItsPads();
     void otherOriginsAreBroughtTogether();
+    void whatNothingPlacesIsPlacedByTwoClicks();
+    void placesOnPadsAreCounted();
+    void holesAreNotLaidOnPadsWithoutHoles();
     void joinedNetsAreTold();
     void attributesAloneMakeABoard();
     void copperWithoutNamesGetsSome();

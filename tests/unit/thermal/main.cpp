@@ -7,5 +7,7 @@ int main(int argc, char** argv) {
         .add<TestRepair>()
         .add<TestRegistration>()
         .add<TestLocate>()
+        .add<TestMotion>()
+        .add<TestHeatScenes>()
         .run(argc, argv);
 }

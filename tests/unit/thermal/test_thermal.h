@@ -39,3 +39,19 @@ class TestLocate : public QObject {
     void noPowerIsAnError();
     void statedSigmaIsHonest();
 };
+
+class TestMotion : public QObject {
+    Q_OBJECT
+  private slots:
+    void subPixelShiftsAreFound();
+    void aSceneWithoutEdgesStandsStill();
+    void aHandDoesNotPull();
+};
+
+class TestHeatScenes : public QObject {
+    Q_OBJECT
+  private slots:
+    void plateKeepsItsEnergy();
+    void peopleAreNotFooled_data();
+    void peopleAreNotFooled();
+};

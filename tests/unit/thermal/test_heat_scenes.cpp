@@ -1,0 +1,62 @@
+#include "support/heat_scenes.h"
+#include "support/two_face_plate.h"
+#include "thermal/locate.h"
+#include "unit/thermal/test_thermal.h"
+
+#include <QTest>
+#include <cmath>
+
+using namespace ustor;
+using testing::SceneKind;
+
+// Conservation of energy: what is stored and what was lost to air is what was put in.
+void TestHeatScenes::plateKeepsItsEnergy() {
+    Random random(5);
+    testing::TwoFacePlate plate(30, 20, random);
+    double in_j = 0;
+    for (int i = 0; i < 2000; ++i) {
+        plate.addHeat(testing::TwoFacePlate::Near, {12, 9}, 1.2, 1e-5);
+        plate.addHeat(testing::TwoFacePlate::Far, {20, 5}, 0.7, 2e-5);
+        in_j += 3e-5;
+        plate.step();
+    }
+    QVERIFY(plate.lostJoules() > 1e-5);
+    QVERIFY2(std::fabs((plate.storedJoules() + plate.lostJoules()) / in_j - 1) < 2e-3,
+             qPrintable(QString("%1 of %2").arg(plate.storedJoules() + plate.lostJoules()).arg(in_j)));
+}
+
+void TestHeatScenes::peopleAreNotFooled_data() {
+    QTest::addColumn<int>("kind");
+    QTest::addColumn<double>("within_mm"); // 0: no place may be claimed
+    QTest::addColumn<QString>("verdict");
+    const auto row = [](SceneKind kind, double within_mm, const char* verdict) {
+        QTest::newRow(wordOf(kind).data()) << static_cast<int>(kind) << within_mm << QString(verdict);
+    };
+    row(SceneKind::Plain, 0.5, "point");
+    row(SceneKind::Hand, 0.5, "point");
+    row(SceneKind::Rework, 0.5, "point");
+    row(SceneKind::Manual, 0.5, "point");
+    row(SceneKind::Handheld, 0.5, "point");
+    row(SceneKind::Far, 3, "far side");
+    row(SceneKind::Wide, 0, "spread");
+    row(SceneKind::Nothing, 0, "none");
+}
+
+// Recordings with other physics than the estimator's (finite volumes, lumped bodies, mirrors, jitter); places
+// are in the pixels of the first frame.
+void TestHeatScenes::peopleAreNotFooled() {
+    QFETCH(int, kind);
+    QFETCH(double, within_mm);
+    QFETCH(QString, verdict);
+    const auto scene = testing::makeScene(static_cast<SceneKind>(kind), 7001);
+    const auto located = locateInRecording(scene.recording, nullptr);
+    QVERIFY2(located.ok(), located.ok() ? "" : located.error().text().c_str());
+    QCOMPARE(QString::fromStdString(std::string(wordOf(located.value().verdict))), verdict);
+    if (within_mm == 0) {
+        QVERIFY(located.value().sources.empty());
+        return;
+    }
+    const double off_mm =
+        distance_px(located.value().sources.front().spot.at, *scene.fault) * scene.mmPerPixel;
+    QVERIFY2(off_mm <= within_mm, qPrintable(QString("%1 mm off").arg(off_mm)));
+}
