@@ -26,8 +26,8 @@ Result<BenchAddress> benchFromReadyLine(const QByteArray& line) {
     const auto socket = [&j](const char* name) {
         return SocketAddress{"127.0.0.1", static_cast<quint16>(j[name].toInt())};
     };
-    return BenchAddress{socket("supply"), socket("meter"), socket("camera"), socket("control"),
-                        j["speed"].toDouble(1)};
+    return BenchAddress{socket("supply"),  socket("meter"),        socket("camera"),
+                        socket("control"), j["speed"].toDouble(1), j["patience"].toDouble(1)};
 }
 
 } // namespace ustor

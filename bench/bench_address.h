@@ -22,7 +22,8 @@ Result<SocketAddress> addressFromText(const QString& text);
 /// practice uses it.
 struct BenchAddress {
     SocketAddress supply, meter, camera, control;
-    double speed = 1; ///< of the bench's time against the host's; 1 for anything real
+    double speed = 1;    ///< of the bench's time against the host's; 1 for anything real
+    double patience = 1; ///< how many times longer a simulated bench may be silent; 1 for anything real
 };
 
 /// Reads the line that a simulated bench prints when it is ready.

@@ -18,6 +18,7 @@ struct GuardTiming {
     static constexpr int beat_ms = 150;    ///< how often the window says that it lives
     static constexpr int silence_ms = 700; ///< after this without a line the guard switches off
     static constexpr int supplySilence_ms = 1000;
+    static constexpr int answer_ms = 600; ///< a supply that has not answered by then is lost
 };
 
 QByteArray guardLine(const QJsonObject& message);

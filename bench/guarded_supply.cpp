@@ -41,16 +41,18 @@ GuardedSupply::~GuardedSupply() {
     m_process.waitForFinished(patience_ms);
 }
 
-void GuardedSupply::open(const SocketAddress& address, int poll_ms) {
+void GuardedSupply::open(const SocketAddress& address, int poll_ms, double patience) {
     m_address = address;
     m_poll_ms = poll_ms;
+    m_patience = patience;
     m_wanted = true;
     launch();
     m_beat.start();
 }
 
 void GuardedSupply::launch() {
-    m_process.start(m_program, {"--supply", m_address.text(), "--poll-ms", QString::number(m_poll_ms)});
+    m_process.start(m_program, {"--supply", m_address.text(), "--poll-ms", QString::number(m_poll_ms),
+                                "--patience", QString::number(m_patience)});
     if (m_capVolts > 0) cap(Volts(m_capVolts), Amps(m_capAmps));
 }
 

@@ -17,8 +17,8 @@ class GuardedSupply : public Supply {
     GuardedSupply(QString program, QObject* parent = nullptr);
     ~GuardedSupply() override;
 
-    /// `poll_ms`: how often the guard reads the supply.
-    void open(const SocketAddress& address, int poll_ms = 40);
+    /// `poll_ms`: how often the guard reads the supply. `patience` above 1 is for simulated benches.
+    void open(const SocketAddress& address, int poll_ms = 40, double patience = 1);
     /// No setting above these passes the guard from now on.
     void cap(Volts volts, Amps amps);
     void setLimits(Volts volts, Amps amps, Volts overVoltage) override;
@@ -38,6 +38,7 @@ class GuardedSupply : public Supply {
     QString m_program;
     SocketAddress m_address;
     int m_poll_ms = 40;
+    double m_patience = 1;
     QProcess m_process;
     QTimer m_beat;
     bool m_connected = false, m_wanted = false;

@@ -1,11 +1,13 @@
 #include "bench/scpi_supply.h"
 
+#include "bench/guard_protocol.h"
+
 #include "bench/clock.h"
 
 namespace ustor {
 
 ScpiSupply::ScpiSupply(QObject* parent) : Supply(parent) {
-    m_connection.setTimeout(600);
+    m_connection.setTimeout(GuardTiming::answer_ms);
     m_poll.setInterval(40);
     m_poll.setTimerType(Qt::PreciseTimer);
     connect(&m_connection, &ScpiConnection::opened, this, &ScpiSupply::greet);

@@ -19,6 +19,8 @@ class ScpiSupply : public Supply {
     void switchOff() override;
     bool isConnected() const override { return m_connection.isOpen(); }
     void setPollInterval(int milliseconds) { m_poll.setInterval(milliseconds); }
+    /// Without an answer for so long the link counts as lost.
+    void setTimeout(int milliseconds) { m_connection.setTimeout(milliseconds); }
     /// Asks whether the output is off now.
     void confirmOff(std::function<void(bool off)> answer);
 

@@ -68,7 +68,8 @@ QStringList standInArguments(const Options& options, std::uint64_t seed) {
     QStringList arguments;
     for (const auto& f : options.files)
         arguments << QString::fromStdString(f);
-    arguments << "--seed" << QString::number(seed) << "--speed" << QString::number(options.speed);
+    arguments << "--seed" << QString::number(seed) << "--speed" << QString::number(options.speed)
+              << "--patience" << QString::number(patienceInPractice);
     if (!options.fault.empty())
         arguments << "--fault" << QString::fromStdString(options.fault) << "--ohms"
                   << QString::number(options.ohms);

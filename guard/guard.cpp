@@ -40,6 +40,11 @@ Guard::Guard(int inputFd, int outputFd, QObject* parent)
     m_watch.start(50);
 }
 
+void Guard::setPatience(double factor) {
+    m_patience = factor;
+    m_supply.setTimeout(static_cast<int>(GuardTiming::answer_ms * factor));
+}
+
 void Guard::open(const SocketAddress& supply) {
     m_supply.open(supply);
 }
@@ -117,11 +122,12 @@ void Guard::offByItself(const QString& why) {
 
 void Guard::watch() {
     const double now = hostSeconds();
-    if (!m_silenceTold && now - m_lastLine_s > GuardTiming::silence_ms * 1e-3) {
+    if (!m_silenceTold && now - m_lastLine_s > GuardTiming::silence_ms * 1e-3 * m_patience) {
         m_silenceTold = true;
         offByItself("the window fell silent");
     }
-    if (m_outputWanted && !m_supplySilent && now - m_lastTelemetry_s > GuardTiming::supplySilence_ms * 1e-3) {
+    if (m_outputWanted && !m_supplySilent &&
+        now - m_lastTelemetry_s > GuardTiming::supplySilence_ms * 1e-3 * m_patience) {
         m_supplySilent = true;
         offByItself("the supply stopped answering; its own limits hold until it hears");
     }

@@ -54,7 +54,8 @@ void BenchLink::open(const BenchAddress& address) {
     m_cameraClock = ClockMatch(address.speed);
     m_open = true;
     if (address.supply.known())
-        m_supply.open(address.supply, std::clamp(static_cast<int>(40 / address.speed), 4, 100));
+        m_supply.open(address.supply, std::clamp(static_cast<int>(40 / address.speed), 4, 100),
+                      address.patience);
     if (address.meter.known()) m_meter.open(address.meter);
     if (address.camera.known()) m_camera.open(address.camera);
 }

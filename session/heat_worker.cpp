@@ -73,17 +73,21 @@ double HeatWorker::meanWatts() const {
     return meanOnPower_w(m_supply);
 }
 
-LiveHeat HeatWorker::look() const {
+HeatSoFar HeatWorker::soFar() const {
+    return {m_response,           meanWatts(), m_registration,  m_thickness_mm,
+            m_last_s - m_first_s, m_warmest_k, m_repair.notes()};
+}
+
+LiveHeat HeatSoFar::look() const {
     LiveHeat live;
-    live.frames = m_response.frames();
-    live.seconds = m_last_s - m_first_s;
-    live.warmest_k = m_warmest_k;
-    if (!m_response.ready()) return live;
-    live.located =
-        locateSources(m_response, meanWatts(), m_registration ? &*m_registration : nullptr, m_thickness_mm);
-    live.located.notes = m_repair.notes();
+    live.frames = response.frames();
+    live.seconds = seconds;
+    live.warmest_k = warmest_k;
+    if (!response.ready()) return live;
+    live.located = locateSources(response, meanWatts, registration ? &*registration : nullptr, thickness_mm);
+    live.located.notes = notes;
     constexpr double instant_s = 0.6;
-    const auto maps = m_response.at(live.located.shownAt_s > 0 ? live.located.shownAt_s : instant_s);
+    const auto maps = response.at(live.located.shownAt_s > 0 ? live.located.shownAt_s : instant_s);
     live.rise_k_per_w = maps.rise_k_per_w;
     live.sigma_k_per_w = maps.sigma_k_per_w;
     return live;

@@ -21,8 +21,19 @@ struct LiveHeat {
     int frames = 0;
 };
 
-/// The thinking behind a running injection, for a thread of its own: writes the recording, repairs frames,
-/// keeps the response. No Qt, no clock: frames and samples come in, results are asked for.
+/// All that is known of the heat at one moment, apart from the stream: it can be thought about in a thread of
+/// its own while frames go on coming.
+struct HeatSoFar {
+    StepResponse response;
+    double meanWatts = 0;
+    std::optional<Registration> registration;
+    double thickness_mm = 1.6, seconds = 0, warmest_k = 0;
+    std::vector<std::string> notes;
+    LiveHeat look() const;
+};
+
+/// What takes the stream of a running injection, for a thread of its own: writes the recording, repairs
+/// frames, keeps the response. No Qt, no clock: frames and samples come in, what is known is asked for.
 class HeatWorker {
   public:
     HeatWorker(const RecordingInfo& info, std::optional<Registration> registration, double boardThickness_mm);
@@ -35,7 +46,7 @@ class HeatWorker {
     std::optional<double> add(const ThermalFrame& frame);
     /// Works off what still waits, with the last power known.
     void finish();
-    LiveHeat look() const;
+    HeatSoFar soFar() const;
     std::optional<Error> writeError() const { return m_writeError; }
     double meanWatts() const;
 

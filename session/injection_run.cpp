@@ -9,11 +9,12 @@ namespace {
 
 /// Silence is a matter of the host and its wires: on a bench that runs faster than the wall it is counted in
 /// the wall's seconds.
-Supervisor::Rules rulesFor(double speed) {
+Supervisor::Rules rulesFor(const BenchAddress& bench) {
     Supervisor::Rules rules;
-    rules.silence_s *= speed;
-    rules.cameraSilence_s *= speed;
-    rules.switchesWithin_s *= speed;
+    const double longer = bench.speed * bench.patience;
+    rules.silence_s *= longer;
+    rules.cameraSilence_s *= longer;
+    rules.switchesWithin_s *= longer;
     return rules;
 }
 
@@ -21,12 +22,14 @@ Supervisor::Rules rulesFor(double speed) {
 
 InjectionRun::InjectionRun(BenchLink& bench, Settings settings, QObject* parent)
     : QObject(parent), m_bench(bench), m_settings(std::move(settings)),
-      m_supervisor(m_settings.plan, rulesFor(bench.address().speed)) {}
+      m_supervisor(m_settings.plan, rulesFor(bench.address())) {}
 
 InjectionRun::~InjectionRun() {
     if (m_supervisor.running()) carryOut(m_supervisor.stop(StopCause::Person));
-    m_thread.quit();
-    m_thread.wait();
+    for (QThread* thread : {&m_thread, &m_thoughts}) {
+        thread->quit();
+        thread->wait();
+    }
 }
 
 Outcome InjectionRun::start() {
@@ -41,6 +44,8 @@ Outcome InjectionRun::start() {
         if (const auto made = m_worker->record(m_settings.recordingFolder); !made) return made.error();
     m_inThread.moveToThread(&m_thread);
     m_thread.start();
+    m_inThoughts.moveToThread(&m_thoughts);
+    m_thoughts.start();
 
     connect(&m_bench, &BenchLink::sample, this, [this](const SupplySample& s) {
         if (m_ended) return;
@@ -93,12 +98,19 @@ void InjectionRun::stop(StopCause cause) {
     if (m_supervisor.running()) carryOut(m_supervisor.stop(cause));
 }
 
+/// In the frames' thread: hands what is known to the thread of the thoughts.
+void InjectionRun::think(std::function<void(LiveHeat)> then) {
+    QMetaObject::invokeMethod(&m_inThoughts,
+                              [soFar = m_worker->soFar(), then = std::move(then)] { then(soFar.look()); });
+}
+
 void InjectionRun::askWorker() {
     if (m_lookPending || m_ended) return;
     m_lookPending = true;
     QMetaObject::invokeMethod(&m_inThread, [this] {
-        LiveHeat heat = m_worker->look();
-        QMetaObject::invokeMethod(this, [this, heat = std::move(heat)] { take(heat); });
+        think([this](LiveHeat heat) {
+            QMetaObject::invokeMethod(this, [this, heat = std::move(heat)] { take(heat); });
+        });
     });
 }
 
@@ -129,21 +141,25 @@ void InjectionRun::end() {
     QMetaObject::invokeMethod(&m_inThread, [this] {
         m_worker->finish();
         InjectionOutcome outcome;
-        outcome.heat = m_worker->look();
         outcome.deliveredWatts = m_worker->meanWatts();
         outcome.recordingError = m_worker->writeError();
-        QMetaObject::invokeMethod(this, [this, outcome = std::move(outcome)]() mutable {
-            outcome.cause = m_supervisor.cause();
-            const auto& step = m_settings.plan.steps[m_supervisor.step()];
-            outcome.volts = step.volts.value;
-            outcome.amps = step.amps.value;
-            outcome.seconds = m_bench.benchSeconds() - m_start_s;
-            emit live(outcome.heat);
-            // In a turn of its own: what follows from the facts is work enough for one.
-            QMetaObject::invokeMethod(
-                this, [this, outcome = std::move(outcome)] { emit finished(outcome); }, Qt::QueuedConnection);
+        think([this, outcome = std::move(outcome)](LiveHeat heat) mutable {
+            outcome.heat = std::move(heat);
+            QMetaObject::invokeMethod(this, [this, outcome = std::move(outcome)] { tell(outcome); });
         });
     });
+}
+
+void InjectionRun::tell(InjectionOutcome outcome) {
+    outcome.cause = m_supervisor.cause();
+    const auto& step = m_settings.plan.steps[m_supervisor.step()];
+    outcome.volts = step.volts.value;
+    outcome.amps = step.amps.value;
+    outcome.seconds = m_bench.benchSeconds() - m_start_s;
+    emit live(outcome.heat);
+    // In a turn of its own: what follows from the facts is work enough for one.
+    QMetaObject::invokeMethod(
+        this, [this, outcome = std::move(outcome)] { emit finished(outcome); }, Qt::QueuedConnection);
 }
 
 } // namespace ustor

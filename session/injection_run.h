@@ -8,6 +8,7 @@
 
 #include <QThread>
 #include <QTimer>
+#include <functional>
 
 namespace ustor {
 
@@ -22,7 +23,8 @@ struct InjectionOutcome {
 };
 
 /// One injection: the supervisor against the guarded supply, frames and power into a worker thread, live
-/// results out. Whatever happens, it ends with the output off.
+/// results out. Where the heat comes from is thought about in one more thread, so that a long thought never
+/// looks like a silent camera. Whatever happens, it ends with the output off.
 class InjectionRun : public QObject {
     Q_OBJECT
   public:
@@ -53,14 +55,16 @@ class InjectionRun : public QObject {
   private:
     void carryOut(const std::vector<SupplyCommand>& commands);
     void askWorker();
+    void think(std::function<void(LiveHeat)> then);
     void take(const LiveHeat& heat);
     void end();
+    void tell(InjectionOutcome outcome);
 
     BenchLink& m_bench;
     Settings m_settings;
     Supervisor m_supervisor;
-    QThread m_thread;
-    QObject m_inThread; ///< lives in the thread: work is posted to it
+    QThread m_thread, m_thoughts;
+    QObject m_inThread, m_inThoughts; ///< live in the threads: work is posted to them
     std::unique_ptr<HeatWorker> m_worker;
     QTimer m_tick, m_look;
     double m_start_s = 0, m_certainSince_s = -1;

@@ -13,14 +13,17 @@ int main(int argc, char** argv) {
         "A simulated bench: supply, meter and camera around one board with one hidden fault. Loopback only."};
     std::vector<std::string> files;
     std::string part;
-    double ohms = 0.1, speed = 1;
+    double ohms = 0.1, speed = 1, patience = 1;
     std::uint64_t seed = 1;
     app.add_option("board", files, "Board files (netlist, centroid list, board.json)")->required();
     app.add_option("--seed", seed, "Seed of noise, copper and, without --fault, of the fault");
     app.add_option("--fault", part, "Designator of the shorted part");
     app.add_option("--ohms", ohms, "Resistance of the short")->check(CLI::PositiveNumber);
-    app.add_option("--speed", speed, "How many times faster than the wall its time runs")
+    app.add_option("--speed", speed,
+                   "How many times faster than the wall its time runs, where the machine can")
         ->check(CLI::Range(0.1, 50.0));
+    app.add_option("--patience", patience, "How many times longer than usual it may be silent")
+        ->check(CLI::Range(1.0, 20.0));
     CLI11_PARSE(app, argc, argv);
 
     std::vector<std::filesystem::path> paths(files.begin(), files.end());
@@ -39,7 +42,7 @@ int main(int argc, char** argv) {
     standin::Setup setup;
     setup.seed = seed;
     setup.fault = *fault;
-    standin::StandIn standIn(board.value(), setup, speed);
+    standin::StandIn standIn(board.value(), setup, speed, patience);
     if (!standIn.listen()) {
         std::fprintf(stderr, "no free port on the loopback address\n");
         return 1;

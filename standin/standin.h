@@ -11,11 +11,13 @@
 namespace ustor::standin {
 
 /// The whole stand-in: a world, its four sockets, and a clock that lets its time run with the wall's, times a
-/// speed.
+/// speed. Where the machine cannot keep up, its time falls behind, and it goes on answering.
 class StandIn : public QObject {
     Q_OBJECT
   public:
-    StandIn(const Board& board, const Setup& setup, double speed, QObject* parent = nullptr);
+    /// `speed` is the highest; the machine may hold less, see `ready`. `patience` is passed on to whoever
+    /// connects: how many times longer than usual this bench may be silent.
+    StandIn(const Board& board, const Setup& setup, double speed, double patience, QObject* parent = nullptr);
     bool listen();
     /// The line that is printed when it is ready.
     QJsonObject ready() const;
@@ -26,7 +28,7 @@ class StandIn : public QObject {
     QJsonObject control(const QJsonObject& request);
 
     World m_world;
-    double m_speed, m_wall_s = 0, m_nextFrame_s = 0;
+    double m_speed, m_patience, m_wall_s = 0, m_nextFrame_s = 0;
     QElapsedTimer m_clock;
     QTimer m_timer;
     SupplyServer m_supply;

@@ -1,6 +1,7 @@
 #include "session/practice/demo_case.h"
 
 #include "board/board_files.h"
+#include "session/practice/standin_process.h"
 
 #include <QCoreApplication>
 #include <QDateTime>
@@ -16,7 +17,8 @@ QStringList DemoScenario::standInArguments(double speed) const {
     for (const auto& file : boardFiles)
         arguments << QString::fromStdString(file.string());
     return arguments << "--seed" << QString::number(seed) << "--fault" << QString::fromStdString(hiddenPart)
-                     << "--ohms" << QString::number(hiddenOhms) << "--speed" << QString::number(speed);
+                     << "--ohms" << QString::number(hiddenOhms) << "--speed" << QString::number(speed)
+                     << QString("--patience") << QString::number(patienceInPractice);
 }
 
 Result<std::filesystem::path> demoFolder() {

@@ -9,6 +9,9 @@
 
 namespace ustor {
 
+/// A busy machine must not end a practice: nothing real hangs on a simulated bench.
+inline constexpr double patienceInPractice = 5;
+
 /// A simulated bench that was started for practice and ends with this object.
 class StandInProcess {
   public:

@@ -109,6 +109,34 @@ void TestGuard::offWithinASecondAndAHalf() {
     window.waitForFinished();
 }
 
+void TestGuard::patienceIsForSimulatedBenchesOnly() {
+    QProcess guard;
+    guard.start(programBeside("ustor-guard"), {"--supply", "192.0.2.1:5025", "--patience", "5"});
+    QVERIFY(guard.waitForFinished());
+    QCOMPARE(guard.exitCode(), 2);
+    QVERIFY(guard.readAllStandardError().contains("only for a simulated bench"));
+}
+
+void TestGuard::patientGuardWaitsAndThenSwitchesOff() {
+    Bench bench;
+    QVERIFY(bench.start());
+    QProcess window;
+    window.setChildProcessModifier([] { ::setpgid(0, 0); });
+    window.start("/bin/sh", {"-c", fakeWindow("setsid -w " + programBeside("ustor-guard") + " --patience 3",
+                                              bench.process.address().supply)});
+    QVERIFY(window.waitForStarted());
+    QVERIFY(waitUntil([&] { return bench.outputOn(); }, 5000));
+    const auto pid = static_cast<pid_t>(window.processId());
+    QElapsedTimer clock;
+    clock.start();
+    ::kill(-pid, SIGSTOP);
+    QVERIFY(waitUntil([&] { return !bench.outputOn(); }, 6000));
+    QVERIFY2(clock.elapsed() > GuardTiming::silence_ms + 500,
+             qPrintable(QString("%1 ms").arg(clock.elapsed())));
+    ::kill(-pid, SIGKILL);
+    window.waitForFinished();
+}
+
 void TestGuard::comesBackOffAfterAPulledCable() {
     Bench bench;
     QVERIFY(bench.start());

@@ -12,6 +12,8 @@ class TestGuard : public QObject {
     void deafSupplyIsTold();
     void deadGuardIsReplacedAndTheOutputOff();
     void benchThatSleptKeepsInStep();
+    void patienceIsForSimulatedBenchesOnly();
+    void patientGuardWaitsAndThenSwitchesOff();
 };
 
 class TestWalk : public QObject {

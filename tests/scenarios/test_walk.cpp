@@ -63,7 +63,8 @@ void TestWalk::findsTheHiddenPart() {
     for (int attempt = 0; attempt < 3 && !walk.finished; ++attempt) {
         if (attempt > 0) qWarning("made anew: %s", walk.trouble.c_str());
         made = std::make_unique<Practice>();
-        QVERIFY(made->start(board, {"--fault", part, "--ohms", QString::number(ohms), "--speed", "3"}));
+        QVERIFY(made->start(
+            board, {"--fault", part, "--ohms", QString::number(ohms), "--speed", "3", "--patience", "6"}));
         WalkSettings settings;
         settings.toTheEnd = true;
         walk = autoWalk(*made->session, *made->bench, made->hands, settings);

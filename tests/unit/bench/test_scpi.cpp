@@ -167,8 +167,9 @@ void TestScpi::addresses() {
     for (const char* wrong : {"", ":", "host:", "host:0", "host:70000", "host:port"})
         QVERIFY2(!addressFromText(wrong).ok(), wrong);
     QVERIFY(!benchFromReadyLine("hello").ok());
-    QVERIFY(
-        benchFromReadyLine(
-            R"({"format":"ustor-standin/1","ready":true,"supply":1,"meter":2,"camera":3,"control":4,"speed":2})")
-            .ok());
+    const auto bench = benchFromReadyLine(
+        R"({"format":"ustor-standin/1","ready":true,"supply":1,"meter":2,"camera":3,"control":4,"speed":2,"patience":3})");
+    QVERIFY(bench.ok());
+    QCOMPARE(bench.value().speed, 2.0);
+    QCOMPARE(bench.value().patience, 3.0);
 }

@@ -41,13 +41,13 @@ void TestHeatWorker::framesWaitForThePowerOfTheirTime() {
     HeatWorker worker(r.info, {}, 1.6);
     for (int i = 0; i < 10; ++i)
         QVERIFY(!worker.add(r.frames[static_cast<std::size_t>(i)]).has_value());
-    QCOMPARE(worker.look().frames, 0); // what the supply delivered then is not known yet
+    QCOMPARE(worker.soFar().look().frames, 0); // what the supply delivered then is not known yet
     for (const SupplySample& s : r.supply)
         if (s.time_s < r.frames[10].time_s) worker.add(s);
     worker.add(r.frames[10]);
-    QVERIFY(worker.look().frames >= 9);
+    QVERIFY(worker.soFar().look().frames >= 9);
     worker.finish();
-    QCOMPARE(worker.look().frames, 11);
+    QCOMPARE(worker.soFar().look().frames, 11);
 }
 
 // What is shown live is what the file says afterwards.
@@ -58,7 +58,7 @@ void TestHeatWorker::liveAndRecordedSayTheSame() {
     QVERIFY(worker.record(path).ok());
     feed(worker, pulses(), 0.1);
     worker.finish();
-    const LiveHeat live = worker.look();
+    const LiveHeat live = worker.soFar().look();
     QCOMPARE(live.frames, static_cast<int>(pulses().frames.size()));
     QCOMPARE(live.located.verdict, HeatVerdict::Point);
     const auto read = readRecording(path);
@@ -86,8 +86,8 @@ void TestHeatWorker::aFullDiskDoesNotEndTheSearch() {
     setrlimit(RLIMIT_FSIZE, &before);
     std::signal(SIGXFSZ, old);
     QVERIFY(worker.writeError().has_value());
-    QCOMPARE(worker.look().frames, static_cast<int>(pulses().frames.size()));
-    QCOMPARE(worker.look().located.verdict, HeatVerdict::Point);
+    QCOMPARE(worker.soFar().look().frames, static_cast<int>(pulses().frames.size()));
+    QCOMPARE(worker.soFar().look().located.verdict, HeatVerdict::Point);
 }
 
 void TestHeatWorker::factsOfARun_data() {
