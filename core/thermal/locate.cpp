@@ -1,6 +1,8 @@
 #include "thermal/locate.h"
 
+#include "thermal/passing.h"
 #include "thermal/power.h"
+#include "thermal/power_lags.h"
 
 #include <Eigen/Dense>
 #include <algorithm>
@@ -70,7 +72,7 @@ Candidate bestInstant(const StepResponse& response, double least = leastSnr) {
     const ChanceFloor floor = floorFrom(chance, chance.front().size());
     for (const double t : instants_s) {
         const auto maps = response.at(t);
-        auto found = findSources(maps.rise_k_per_w, floor, maps.sigma_k_per_w, least, mostSources);
+        auto found = findSources(maps, floor, least, mostSources);
         if (found.empty()) continue;
         // Spreading moves a late spot by its neighbours' heat: a part of its width counts as doubt of the
         // model.
@@ -95,7 +97,8 @@ struct WideHeat {
 /// A source on the far side grows wider while heat runs on, as the root of time where it is free to; an area
 /// that is heated as a whole has its width from the start. The growth tells them apart without knowing the
 /// board or the size of a pixel.
-WideHeat wideHeat(const StepResponse& response) {
+/// `widestPart_px`: deviation of the spot of a large part that is heated as a whole.
+WideHeat wideHeat(const StepResponse& response, double widestPart_px) {
     constexpr std::array<double, 4> times_s{0.6, 1.2, 2.5, 5.0};
     constexpr double certainSnr = 5.5, weakSnr = 4, narrowest_px = 2.5, freeGrowth = 0.15, modelShare = 0.08;
     const SpotScale scale = SpotScale::far();
@@ -106,7 +109,7 @@ WideHeat wideHeat(const StepResponse& response) {
     double best = 0;
     for (const double t : times_s) {
         const auto maps = response.at(t, StepResponse::Baseline::Straight);
-        const auto found = findSources(maps.rise_k_per_w, floor, maps.sigma_k_per_w, weakSnr, 1);
+        const auto found = findSources(maps, floor, weakSnr, 1);
         if (found.empty() || found.front().width_px < narrowest_px) continue;
         const HeatSource& spot = found.front();
         const bool same = course.empty() || distance_px(course.back().second.at, spot.at) < spot.width_px;
@@ -123,15 +126,15 @@ WideHeat wideHeat(const StepResponse& response) {
     const double growth =
         course.size() < 2 ? 0 : std::log(last.width_px / first.width_px) / std::log(lastTime / firstTime);
     const bool bounded = wide.spot.width_px < 0.98 * scale.widest;
-    // A chip whose die heats it over some millimetres is a part too, and answers without a delay.
-    constexpr double widestPart_px = 8.5, delayed = 0.55;
     const int x = columnOf(wide.spot), y = rowOf(wide.spot);
     const double soon = response.at(0.6, x, y, StepResponse::Baseline::Straight),
                  later = response.at(1.2, x, y, StepResponse::Baseline::Straight);
-    if (soon > delayed * later)
+    // What answers more than in proportion to time is heated here, however wide it is.
+    constexpr double delayed = 0.6;
+    if (growth > freeGrowth && bounded && soon < delayed * later)
+        wide.verdict = HeatVerdict::FarSide;
+    else // a chip whose die heats it over some millimetres is a part too
         wide.verdict = wide.spot.width_px < widestPart_px ? HeatVerdict::Point : HeatVerdict::Spread;
-    else
-        wide.verdict = growth > freeGrowth && bounded ? HeatVerdict::FarSide : HeatVerdict::Spread;
     wide.spot.sigma_px = std::hypot(wide.spot.sigma_px, modelShare * wide.spot.width_px);
     return wide;
 }
@@ -140,6 +143,7 @@ WideHeat wideHeat(const StepResponse& response) {
 struct Repaired {
     std::vector<double> times_s;
     std::vector<cv::Mat> rises_k;
+    std::vector<cv::Mat> covered; ///< blocks that something passes through, see `passingThrough`
     std::vector<std::string> notes;
 
     explicit Repaired(const Recording& recording) {
@@ -151,6 +155,12 @@ struct Repaired {
             rises_k.push_back(std::move(out.kelvin));
         }
         notes = repair.notes();
+        covered = passingThrough(rises_k, times_s, recording.supply);
+        const auto frames =
+            std::count_if(covered.begin(), covered.end(), [](const cv::Mat& m) { return !m.empty(); });
+        if (frames > 0)
+            notes.push_back("something passed through the picture in " + std::to_string(frames) +
+                            " frames: left out where it was");
     }
 };
 
@@ -158,63 +168,92 @@ StepResponse accumulate(const Recording& recording, const Repaired& repaired, do
     StepResponse response(recording.info.width, recording.info.height);
     for (std::size_t i = 0; i < repaired.times_s.size(); ++i)
         response.add(repaired.times_s[i], deliveredPower_w(recording.supply, repaired.times_s[i], offset_s),
-                     repaired.rises_k[i]);
+                     repaired.rises_k[i], repaired.covered[i]);
     return response;
 }
 
 /// How far the clocks are apart: the offset at which lags of the power and a bending baseline leave least of
-/// the strongest spot's own course.
+/// the strongest spot's own course. Frames that no offset explains (a hand over the spot) do not count.
 class OffsetSearch {
   public:
     OffsetSearch(const Recording& recording, const Repaired& repaired, PixelPoint spot)
-        : m_supply(recording.supply), m_times_s(repaired.times_s) {
+        : m_supply(recording.supply), m_times_s(repaired.times_s),
+          m_course_k(static_cast<long>(repaired.times_s.size())),
+          m_counts(Eigen::VectorXd::Ones(m_course_k.size())) {
         const int x = std::clamp(static_cast<int>(std::lround(spot.x_px)) - 1, 0, recording.info.width - 3);
         const int y = std::clamp(static_cast<int>(std::lround(spot.y_px)) - 1, 0, recording.info.height - 3);
-        for (const cv::Mat& rise_k : repaired.rises_k)
-            m_course_k.push_back(cv::mean(rise_k(cv::Rect(x, y, 3, 3)))[0]);
+        for (long i = 0; i < m_course_k.size(); ++i)
+            m_course_k[i] = cv::mean(repaired.rises_k[i](cv::Rect(x, y, 3, 3)))[0];
+        makeBaseline();
     }
 
-    double best() const {
-        constexpr double reach_s = 0.3, step_s = 0.02, worth = 0.999;
-        double best_s = 0, least = leftOver(0);
-        for (double offset = -reach_s; offset <= reach_s + step_s / 2; offset += step_s)
-            if (const double left = leftOver(offset); left < least * worth) {
-                least = left;
-                best_s = offset;
-            }
-        // Finer: the lowest point of the parabola through the neighbours.
-        const double a = leftOver(best_s - step_s), b = leftOver(best_s + step_s), bend = a + b - 2 * least;
-        return bend > 0 ? best_s + std::clamp(step_s * (a - b) / (2 * bend), -step_s, step_s) : best_s;
+    double best() {
+        constexpr int rounds = 3;
+        double best_s = 0;
+        for (int i = 0; i < rounds; ++i) {
+            best_s = leastDoubtful();
+            if (i + 1 < rounds) countOnly(left(best_s));
+        }
+        return best_s;
     }
 
   private:
-    double leftOver(double offset_s) const {
+    /// Leaves out frames far beyond what is usually left over.
+    void countOnly(const Eigen::VectorXd& left) {
+        constexpr double deviations = 5;
+        const double most = deviations * usualSize(left);
+        m_counts = (left.array().abs() <= most).cast<double>();
+    }
+
+    double leastDoubtful() const {
+        constexpr double reach_s = 0.4, step_s = 0.02;
+        double best_s = 0, least = doubt(0);
+        for (double offset = -reach_s; offset <= reach_s + step_s / 2; offset += step_s)
+            if (const double found = doubt(offset); found < least) {
+                least = found;
+                best_s = offset;
+            }
+        // Finer: the lowest point of the parabola through the neighbours.
+        const double a = doubt(best_s - step_s), b = doubt(best_s + step_s), bend = a + b - 2 * least;
+        return bend > 0 ? best_s + std::clamp(step_s * (a - b) / (2 * bend), -step_s, step_s) : best_s;
+    }
+
+    /// Minus the logarithm of the odds. A part that warms slowly says little about the clocks, and what is
+    /// left over of it is no white noise: clocks far apart need evidence.
+    double doubt(double offset_s) const {
+        constexpr double usual_s = 0.08, framesPerEvidence = 10;
+        const double squares = left(offset_s).cwiseProduct(m_counts).squaredNorm();
+        return 0.5 * m_counts.sum() / framesPerEvidence * std::log(std::max(1e-300, squares)) +
+               0.5 * offset_s * offset_s / (usual_s * usual_s);
+    }
+
+    /// What is left over of the course, of every frame.
+    Eigen::VectorXd left(double offset_s) const {
+        const Eigen::MatrixXd lags = powerLags(m_supply, m_times_s, offset_s);
+        Eigen::MatrixXd terms(lags.rows(), lags.cols() + m_baseline.cols());
+        terms << lags, m_baseline;
+        return leftOver(m_course_k, terms, m_counts);
+    }
+
+    /// Linear between knots.
+    void makeBaseline() {
         constexpr double knot_s = 6;
-        const auto frames = static_cast<int>(m_times_s.size());
         const double start_s = m_times_s.front();
-        const int knots = static_cast<int>((m_times_s.back() - start_s) / knot_s) + 2;
-        Eigen::MatrixXd model = Eigen::MatrixXd::Zero(frames, LagBank::lags + knots);
-        LagBank bank;
-        for (int i = 0; i < frames; ++i) {
-            bank.goTo(m_times_s[i], deliveredPower_w(m_supply, m_times_s[i], offset_s));
-            for (int k = 0; k < LagBank::lags; ++k)
-                model(i, k) = bank[k];
+        m_baseline = Eigen::MatrixXd::Zero(m_course_k.size(),
+                                           static_cast<int>((m_times_s.back() - start_s) / knot_s) + 2);
+        for (long i = 0; i < m_baseline.rows(); ++i) {
             const double place = (m_times_s[i] - start_s) / knot_s;
             const int knot = static_cast<int>(place);
-            model(i, LagBank::lags + knot) = 1 - (place - knot);
-            model(i, LagBank::lags + knot + 1) = place - knot;
+            m_baseline(i, knot) = 1 - (place - knot);
+            m_baseline(i, knot + 1) = place - knot;
         }
-        const Eigen::VectorXd scale = model.colwise().norm().cwiseMax(1e-300).cwiseInverse();
-        model = model * scale.asDiagonal();
-        const Eigen::Map<const Eigen::VectorXd> course(m_course_k.data(), frames);
-        Eigen::MatrixXd gram = model.transpose() * model;
-        gram.diagonal().array() += 1e-9;
-        const Eigen::VectorXd fit = gram.ldlt().solve(model.transpose() * course);
-        return (course - model * fit).squaredNorm();
     }
 
     const std::vector<SupplySample>& m_supply;
-    std::vector<double> m_times_s, m_course_k;
+    std::vector<double> m_times_s;
+    Eigen::VectorXd m_course_k; ///< of each frame
+    Eigen::VectorXd m_counts;   ///< 1 where the frame counts, 0 where it does not
+    Eigen::MatrixXd m_baseline; ///< frames x knots
 };
 
 } // namespace
@@ -252,7 +291,12 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
     auto baseline = StepResponse::Baseline::Bending;
     result.verdict = HeatVerdict::Point;
     if (best.sources.empty()) {
-        const WideHeat wide = wideHeat(response);
+        constexpr double widestPart_mm = 3.2,
+                         widestPart_px = 6.5; // the latter where a pixel's size is not known
+        const PixelPoint middle{response.width() / 2.0, response.height() / 2.0};
+        const WideHeat wide = wideHeat(
+            response, registration ? widestPart_mm * registration->pixelsPerMm(registration->toBoard(middle))
+                                   : widestPart_px);
         result.verdict = wide.verdict;
         if (wide.verdict == HeatVerdict::FarSide || wide.verdict == HeatVerdict::Point)
             best = {wide.instant_s, {wide.spot}};

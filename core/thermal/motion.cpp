@@ -28,20 +28,28 @@ cv::Mat smoothed(const cv::Mat& frame) {
 
 MotionTracker::MotionTracker(const cv::Mat& first) {
     const cv::Mat reference = smoothed(first);
-    constexpr int border = 8;
-    constexpr std::size_t most = 3000;
-    for (int y = border; y < reference.rows - border; ++y)
-        for (int x = border; x < reference.cols - border; ++x) {
-            const float gx = (reference.at<float>(y, x + 1) - reference.at<float>(y, x - 1)) / 2,
-                        gy = (reference.at<float>(y + 1, x) - reference.at<float>(y - 1, x)) / 2;
-            m_points.push_back({x, y, reference.at<float>(y, x), gx, gy});
-        }
+    // Shared out over the picture: a hand over the one part with edges must not be the majority.
+    constexpr int border = 8, tiles = 8;
+    constexpr std::size_t mostOfTile = 60;
+    const int width = reference.cols - 2 * border, height = reference.rows - 2 * border;
     const auto steeper = [](const Point& a, const Point& b) {
         return a.gx * a.gx + a.gy * a.gy > b.gx * b.gx + b.gy * b.gy;
     };
-    if (m_points.size() > most) {
-        std::nth_element(m_points.begin(), m_points.begin() + most, m_points.end(), steeper);
-        m_points.resize(most);
+    std::vector<Point> tile;
+    for (int t = 0; t < tiles * tiles && width > 0 && height > 0; ++t) {
+        tile.clear();
+        const int row = t / tiles, column = t % tiles;
+        for (int y = border + row * height / tiles; y < border + (row + 1) * height / tiles; ++y)
+            for (int x = border + column * width / tiles; x < border + (column + 1) * width / tiles; ++x) {
+                const float gx = (reference.at<float>(y, x + 1) - reference.at<float>(y, x - 1)) / 2,
+                            gy = (reference.at<float>(y + 1, x) - reference.at<float>(y - 1, x)) / 2;
+                tile.push_back({x, y, reference.at<float>(y, x), gx, gy});
+            }
+        if (tile.size() > mostOfTile) {
+            std::nth_element(tile.begin(), tile.begin() + mostOfTile, tile.end(), steeper);
+            tile.resize(mostOfTile);
+        }
+        m_points.insert(m_points.end(), tile.begin(), tile.end());
     }
 }
 
@@ -89,12 +97,13 @@ PixelPoint MotionTracker::track(const cv::Mat& frame) {
         look = lookAt(now, m_last);
     }
     // Smoothing joins the noise of neighbours: the points are fewer than they look.
-    constexpr double joined = 4 * 3.14159265358979 * smooth_px * smooth_px, huber = 1.5;
+    constexpr double joined = 4 * 3.14159265358979 * smooth_px * smooth_px, huber = 1.5, foreign = 4;
     const double spread = look.spread;
     const auto misfit = [&](const Look& at) {
         double sum = 0;
         for (const double l : at.left) {
-            const double off = std::fabs(l - at.common) / spread;
+            // What does not belong to the scene, as a hand, has one vote a point however warm it is.
+            const double off = std::min(std::fabs(l - at.common) / spread, foreign);
             sum += off <= huber ? off * off : huber * (2 * off - huber);
         }
         return sum / joined;
@@ -110,6 +119,7 @@ PixelPoint MotionTracker::track(const cv::Mat& frame) {
         double squares = 0, weights = 0;
         for (std::size_t i = 0; i < m_points.size(); ++i) {
             const double off = std::fabs(best.left[i] - best.common), limit = huber * best.spread;
+            if (off > foreign * best.spread) continue;
             const double weight = off <= limit ? 1 : limit / off;
             const Eigen::Vector3d d(m_points[i].gx, m_points[i].gy, 1);
             normal += weight * d * d.transpose();

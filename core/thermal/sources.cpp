@@ -177,13 +177,19 @@ ChanceFloor floorFrom(const ChanceMaps& chance, cv::Size size, const SpotScale& 
     return floor;
 }
 
-std::vector<HeatSource> findSources(const cv::Mat& map, const ChanceFloor& floor, double sigma,
-                                    double leastSnr, int most) {
+std::vector<HeatSource> findSources(const StepResponse::Maps& maps, const ChanceFloor& floor, double leastSnr,
+                                    int most) {
+    const cv::Mat& map = maps.rise_k_per_w;
     USTOR_CHECK(map.type() == CV_32FC1, "a response map");
     const SpotScale& scale = floor.scale;
-    const cv::Mat& weight = floor.weight;
+    const double sigma = std::max(maps.sigma_k_per_w, 1e-12);
+    cv::Mat weight = floor.weight, deviation = floor.deviation;
+    if (!maps.excess.empty()) {
+        weight = weight / maps.excess.mul(maps.excess);
+        deviation = deviation.mul(blurred(maps.excess, scale.spot));
+    }
     cv::Mat snr;
-    cv::divide(bandOf(map, weight, scale).value, floor.deviation * std::max(sigma, 1e-12), snr);
+    cv::divide(bandOf(map, weight, scale).value, deviation * sigma, snr);
     // Where all of the picture is restless beyond that, this is the floor.
     snr /= std::max(1.0, robustSpread(snr));
     std::vector<HeatSource> sources;

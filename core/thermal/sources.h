@@ -1,6 +1,7 @@
 #pragma once
 
 #include "base/points.h"
+#include "thermal/step_response.h"
 
 #include <opencv2/core.hpp>
 #include <vector>
@@ -43,8 +44,8 @@ ChanceFloor floorFrom(const ChanceMaps& chance, cv::Size size, const SpotScale& 
 /// a pad as noise does. The place's standard deviation is the fit's Fisher information under white noise of
 /// `sigma` (Kay, Estimation Theory: variance >= sigma^2 / sum (dA/dx)^2), widened where the residual exceeds
 /// that noise. Strongest first by signal to noise; spots closer than three times the spot's scale to a
-/// stronger one are part of it.
-std::vector<HeatSource> findSources(const cv::Mat& rise_k_per_w, const ChanceFloor& floor, double sigma,
-                                    double leastSnr, int most);
+/// stronger one are part of it. Pixels not seen throughout count less by their own variance.
+std::vector<HeatSource> findSources(const StepResponse::Maps& maps, const ChanceFloor& floor, double leastSnr,
+                                    int most);
 
 } // namespace ustor

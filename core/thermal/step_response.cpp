@@ -1,6 +1,7 @@
 #include "thermal/step_response.h"
 
 #include "base/check.h"
+#include "thermal/passing.h"
 
 #include <Eigen/Dense>
 #include <algorithm>
@@ -34,6 +35,11 @@ void StepResponse::grow(int terms) {
     Eigen::MatrixXd gram = Eigen::MatrixXd::Zero(terms, terms);
     gram.topLeftCorner(old, old) = m_gram;
     m_gram = gram;
+    for (auto& [block, unseen] : m_unseen) {
+        Eigen::MatrixXd larger = Eigen::MatrixXd::Zero(terms, terms);
+        larger.topLeftCorner(old, old) = unseen;
+        unseen = larger;
+    }
     Rows cross = Rows::Zero(terms, m_width * m_height);
     if (old > 0) cross.topRows(old) = m_cross;
     m_cross = std::move(cross);
@@ -68,7 +74,7 @@ Eigen::VectorXd StepResponse::rowAt(double time_s, double watts) {
     return row;
 }
 
-void StepResponse::add(double time_s, double watts, const cv::Mat& kelvin) {
+void StepResponse::add(double time_s, double watts, const cv::Mat& kelvin, const cv::Mat& covered) {
     USTOR_CHECK(kelvin.type() == CV_32FC1 && kelvin.cols == m_width && kelvin.rows == m_height &&
                     kelvin.isContinuous(),
                 "a frame of the model's size");
@@ -82,7 +88,32 @@ void StepResponse::add(double time_s, double watts, const cv::Mat& kelvin) {
     m_waitingRows.col(m_waits) = row.cast<float>();
     m_waiting.row(m_waits) =
         Eigen::Map<const Eigen::RowVectorXf>(kelvin.ptr<float>(), static_cast<long>(m_width) * m_height);
+    if (!covered.empty()) cover(row, covered);
     if (++m_waits == atOnce) flush();
+}
+
+cv::Rect StepResponse::blockAt(int block) const {
+    const int across = PictureBlocks::across(m_width), side = PictureBlocks::side_px;
+    return cv::Rect(block % across * side, block / across * side, side, side) &
+           cv::Rect(0, 0, m_width, m_height);
+}
+
+/// Takes the covered blocks of the newest frame out again.
+void StepResponse::cover(const Eigen::VectorXd& row, const cv::Mat& covered) {
+    USTOR_CHECK(covered.type() == CV_8UC1 && covered.size() == PictureBlocks::of({m_width, m_height}),
+                "a picture of blocks");
+    const Eigen::MatrixXd own = row * row.transpose();
+    for (int block = 0; block < static_cast<int>(covered.total()); ++block) {
+        if (covered.data[block] == 0) continue;
+        Eigen::MatrixXd& unseen = m_unseen[block];
+        if (unseen.size() == 0)
+            unseen = own;
+        else
+            unseen += own;
+        const cv::Rect at = blockAt(block);
+        for (int y = at.y; y < at.br().y; ++y)
+            m_waiting.row(m_waits).segment(static_cast<long>(y) * m_width + at.x, at.width).setZero();
+    }
 }
 
 void StepResponse::flush() const {
@@ -129,13 +160,7 @@ const StepResponse::Solution& StepResponse::solution(Baseline baseline) const {
     Eigen::MatrixXd columns = Eigen::MatrixXd::Zero(m_gram.rows(), terms);
     columns.topLeftCorner(lags, lags).setIdentity();
     columns.bottomRightCorner(hats.rows(), hats.cols()) = hats;
-    const Eigen::MatrixXd gram = columns.transpose() * m_gram * columns;
-    // Scaled to a unit diagonal; a whiff of regularisation keeps near-collinear lags from blowing up.
-    const Eigen::VectorXd scale = gram.diagonal().cwiseMax(1e-300).cwiseSqrt().cwiseInverse();
-    Eigen::MatrixXd scaled = scale.asDiagonal() * gram * scale.asDiagonal();
-    scaled.diagonal().array() += 1e-7;
-    found.inverse = scale.asDiagonal() * scaled.ldlt().solve(Eigen::MatrixXd::Identity(terms, terms)) *
-                    scale.asDiagonal();
+    found.inverse = inverseOf(columns.transpose() * m_gram * columns);
     const Rows cross = columns.transpose().cast<float>() * m_cross;
     const Rows coefficients = found.inverse.cast<float>() * cross;
     found.coefficients = coefficients.topRows(lags);
@@ -148,22 +173,51 @@ const StepResponse::Solution& StepResponse::solution(Baseline baseline) const {
             static_cast<double>(m_squares[i]) - static_cast<double>(explained[i]);
     found.noise_k =
         std::sqrt(std::max(1e-12, medianOf(std::move(variances)) / std::max(1, m_frames - terms)));
-    askTelegraphs(columns, found);
+    found.chance = telegraphsLeft(columns, m_gram, found.inverse, found.noise_k) * m_cross;
+    solveBlocks(columns, found);
     found.done = true;
     return found;
 }
 
-void StepResponse::askTelegraphs(const Eigen::MatrixXd& columns, Solution& solution) const {
-    // What is left of each telegraph and of each pixel beside the model: t' y - t' B (B'B)^-1 B' y.
-    Eigen::MatrixXd left(m_gram.rows(), telegraphs);
-    const Eigen::MatrixXd toModel = columns * solution.inverse * columns.transpose() * m_gram;
-    left = -toModel.middleCols(lags, telegraphs);
+Eigen::MatrixXd StepResponse::inverseOf(const Eigen::MatrixXd& gram) const {
+    // Scaled to a unit diagonal; a whiff of regularisation keeps near-collinear lags from blowing up.
+    const Eigen::VectorXd scale = gram.diagonal().cwiseMax(1e-300).cwiseSqrt().cwiseInverse();
+    Eigen::MatrixXd scaled = scale.asDiagonal() * gram * scale.asDiagonal();
+    scaled.diagonal().array() += 1e-7;
+    return scale.asDiagonal() * scaled.ldlt().solve(Eigen::MatrixXd::Identity(gram.rows(), gram.cols())) *
+           scale.asDiagonal();
+}
+
+/// The same for blocks that were covered for a while: without the frames in which they were.
+void StepResponse::solveBlocks(const Eigen::MatrixXd& columns, Solution& solution) const {
+    solution.blockInverses.clear();
+    for (const auto& [block, unseen] : m_unseen) {
+        const Eigen::MatrixXd gram = m_gram - unseen;
+        const Eigen::MatrixXd inverse = inverseOf(columns.transpose() * gram * columns);
+        const Rows left = telegraphsLeft(columns, gram, inverse, solution.noise_k);
+        const Rows toLags = (inverse.topRows(lags) * columns.transpose()).cast<float>();
+        solution.blockInverses[block] = inverse.topLeftCorner(lags, lags);
+        const cv::Rect at = blockAt(block);
+        for (int y = at.y; y < at.br().y; ++y) {
+            const long first = static_cast<long>(y) * m_width + at.x;
+            const auto cross = m_cross.middleCols(first, at.width);
+            solution.coefficients.middleCols(first, at.width) = toLags * cross;
+            solution.chance.middleCols(first, at.width) = left * cross;
+        }
+    }
+}
+
+/// What is left of each telegraph and of each pixel beside the model, t' y - t' B (B'B)^-1 B' y, in units of
+/// the camera's noise: telegraphs x terms.
+StepResponse::Rows StepResponse::telegraphsLeft(const Eigen::MatrixXd& columns, const Eigen::MatrixXd& gram,
+                                                const Eigen::MatrixXd& inverse, double noise_k) const {
+    Eigen::MatrixXd left = -(columns * (inverse * (columns.transpose() * gram.middleCols(lags, telegraphs))));
     left.middleRows(lags, telegraphs) += Eigen::MatrixXd::Identity(telegraphs, telegraphs);
     for (int i = 0; i < telegraphs; ++i) {
-        const double variance = left.col(i).dot(m_gram * left.col(i));
-        left.col(i) *= variance > 1e-9 ? 1 / (std::sqrt(variance) * solution.noise_k) : 0;
+        const double variance = left.col(i).dot(gram * left.col(i));
+        left.col(i) *= variance > 1e-9 ? 1 / (std::sqrt(variance) * noise_k) : 0;
     }
-    solution.chance = left.transpose().cast<float>() * m_cross;
+    return left.transpose().cast<float>();
 }
 
 std::vector<cv::Mat> StepResponse::chance(Baseline baseline) const {
@@ -189,8 +243,12 @@ StepResponse::Maps StepResponse::at(double seconds, Baseline baseline) const {
     maps.rise_k_per_w.create(m_height, m_width, CV_32FC1);
     Eigen::Map<Eigen::VectorXf> out(maps.rise_k_per_w.ptr<float>(), static_cast<long>(m_width) * m_height);
     out = (w.transpose().cast<float>() * found.coefficients).transpose();
-    maps.sigma_k_per_w =
-        found.noise_k * std::sqrt(std::max(0.0, w.dot(found.inverse.topLeftCorner(lags, lags) * w)));
+    const double own = std::max(0.0, w.dot(found.inverse.topLeftCorner(lags, lags) * w));
+    maps.sigma_k_per_w = found.noise_k * std::sqrt(own);
+    if (found.blockInverses.empty()) return maps;
+    maps.excess = cv::Mat(m_height, m_width, CV_32FC1, cv::Scalar(1));
+    for (const auto& [block, inverse] : found.blockInverses)
+        maps.excess(blockAt(block)) = std::sqrt(std::max(1.0, w.dot(inverse * w) / std::max(1e-300, own)));
     return maps;
 }
 

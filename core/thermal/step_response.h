@@ -4,8 +4,8 @@
 #include "thermal/telegraph.h"
 
 #include <Eigen/Core>
+#include <map>
 #include <opencv2/core.hpp>
-#include <optional>
 #include <vector>
 
 namespace ustor {
@@ -31,9 +31,12 @@ class StepResponse {
 
     /// Adds one repaired frame (CV_32FC1 kelvin) taken at a time, and the power delivered at that time.
     /// Power between frames is taken as linear. Times must rise.
-    void add(double time_s, double watts, const cv::Mat& kelvin);
+    /// `covered`: blocks of the picture that do not count in this frame (see `passingThrough`), or empty.
+    void add(double time_s, double watts, const cv::Mat& kelvin, const cv::Mat& covered = {});
 
     int frames() const { return m_frames; }
+    int width() const { return m_width; }
+    int height() const { return m_height; }
     bool ready() const; ///< enough frames and enough change of power to solve
 
     enum class Baseline {
@@ -41,8 +44,10 @@ class StepResponse {
         Straight ///< only an offset and a slope: for heat that comes late and stays
     };
     struct Maps {
-        cv::Mat rise_k_per_w;     ///< S(t) of each pixel, CV_32FC1
-        double sigma_k_per_w = 0; ///< standard deviation of S(t) from camera noise, the same for all pixels
+        cv::Mat rise_k_per_w; ///< S(t) of each pixel, CV_32FC1
+        double sigma_k_per_w =
+            0;          ///< standard deviation of S(t) from camera noise, of a pixel seen throughout
+        cv::Mat excess; ///< CV_32FC1: that of each pixel over it; empty where all are seen throughout
     };
     /// What each pixel shows of pulses that never were, in units of camera noise: twelve maps.
     std::vector<cv::Mat> chance(Baseline baseline = Baseline::Bending) const;
@@ -65,14 +70,20 @@ class StepResponse {
     /// What follows from the sums under one baseline.
     struct Solution {
         bool done = false;
-        Eigen::MatrixXd inverse; ///< lags and baseline
-        Rows coefficients;       ///< lags x pixels
-        Rows chance;             ///< telegraphs x pixels
+        Eigen::MatrixXd inverse;                      ///< lags and baseline
+        std::map<int, Eigen::MatrixXd> blockInverses; ///< of the lags, of blocks not seen throughout
+        Rows coefficients;                            ///< lags x pixels
+        Rows chance;                                  ///< telegraphs x pixels
         double noise_k = 0;
     };
     const Solution& solution(Baseline baseline) const;
     Eigen::MatrixXd hats(Baseline baseline) const; ///< columns over the knots
-    void askTelegraphs(const Eigen::MatrixXd& columns, Solution& solution) const;
+    Eigen::MatrixXd inverseOf(const Eigen::MatrixXd& gram) const;
+    Rows telegraphsLeft(const Eigen::MatrixXd& columns, const Eigen::MatrixXd& gram,
+                        const Eigen::MatrixXd& inverse, double noise_k) const;
+    void solveBlocks(const Eigen::MatrixXd& columns, Solution& solution) const;
+    void cover(const Eigen::VectorXd& row, const cv::Mat& covered);
+    cv::Rect blockAt(int block) const;
     Eigen::VectorXd weights(double seconds) const;
 
     int m_width, m_height, m_frames = 0;
@@ -81,9 +92,10 @@ class StepResponse {
     double m_onSince_s = -1, m_periods_s = 0, m_most_w = 0; ///< of the pulses so far
     int m_periods = 0;
     std::vector<Telegraph> m_telegraphs;
-    mutable Eigen::MatrixXd m_gram; ///< terms x terms: lags, telegraphs, knots
-    mutable Rows m_cross;           ///< terms x pixels
-    mutable Rows m_waiting;         ///< frames not yet in the sums: frames x pixels
+    Eigen::MatrixXd m_gram;                  ///< terms x terms: lags, telegraphs, knots
+    std::map<int, Eigen::MatrixXd> m_unseen; ///< by block: that of the frames in which it was covered
+    mutable Rows m_cross;                    ///< terms x pixels
+    mutable Rows m_waiting;                  ///< frames not yet in the sums: frames x pixels
     mutable Eigen::MatrixXf m_waitingRows;
     mutable int m_waits = 0;
     mutable Eigen::VectorXf m_squares; // pixels

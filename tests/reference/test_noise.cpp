@@ -79,7 +79,7 @@ void TestNoise::spotsComeNearTheCramerRaoBound() {
                 map.at<float>(y, x) = static_cast<float>(shape + sigma * random.normal());
             }
         bound += sigma * sigma / information;
-        const auto sources = findSources(map, floorFrom({}, map.size()), sigma, 6, 3);
+        const auto sources = findSources({map, sigma, {}}, floorFrom({}, map.size()), 6, 3);
         if (sources.empty()) continue;
         ++found;
         squares += (sources[0].at.x_px - x0) * (sources[0].at.x_px - x0);
