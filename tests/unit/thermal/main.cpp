@@ -8,6 +8,7 @@ int main(int argc, char** argv) {
         .add<TestRegistration>()
         .add<TestLocate>()
         .add<TestMotion>()
+        .add<TestPassing>()
         .add<TestHeatScenes>()
         .run(argc, argv);
 }

@@ -37,6 +37,7 @@ void TestHeatScenes::peopleAreNotFooled_data() {
     row(SceneKind::Rework, 0.5, "point");
     row(SceneKind::Manual, 0.5, "point");
     row(SceneKind::Handheld, 0.5, "point");
+    row(SceneKind::Several, 1, "point");
     row(SceneKind::Far, 3, "far side");
     row(SceneKind::Wide, 0, "spread");
     row(SceneKind::Nothing, 0, "none");

@@ -48,6 +48,15 @@ class TestMotion : public QObject {
     void aHandDoesNotPull();
 };
 
+class TestPassing : public QObject {
+    Q_OBJECT
+  private slots:
+    void aSleeveCountsOnlyWhereAndWhileItIs();
+    void whatFollowsThePowerStays();
+    void aSourceUnderASleeveIsStillFound();
+    void whatWasNotSeenIsLessSure();
+};
+
 class TestHeatScenes : public QObject {
     Q_OBJECT
   private slots:
