@@ -36,7 +36,9 @@ void plan(const Options& options, Answer& answer) {
     request.supply = {Volts(options.supplyVolts), Amps(options.supplyAmps)};
     request.camera = {options.netd_mk, options.rate_hz};
     if (options.faultOhms > 0) request.faultResistance = Ohms(options.faultOhms);
-    request.school = options.school == "full" ? School::FullAtOnce : School::Ladder;
+    request.school = options.school == "full"    ? School::FullAtOnce
+                     : options.school == "climb" ? School::Climb
+                                                 : School::Ladder;
     const InjectionPlan made = planInjection(board.value(), stretchOf(board.value(), net), request);
 
     Json& j = answer.data;
@@ -84,8 +86,8 @@ void addPlanCommands(CLI::App& app, Answer& answer) {
         ->check(CLI::PositiveNumber);
     inject->add_option("--netd-mk", options->netd_mk, "Noise of the camera")->check(CLI::PositiveNumber);
     inject->add_option("--frame-rate", options->rate_hz, "Frames a second")->check(CLI::PositiveNumber);
-    inject->add_option("--school", options->school, "ladder or full")
-        ->check(CLI::IsMember({"ladder", "full"}));
+    inject->add_option("--school", options->school, "ladder, full or climb")
+        ->check(CLI::IsMember({"ladder", "full", "climb"}));
     inject->callback([options, &answer] { plan(*options, answer); });
 }
 

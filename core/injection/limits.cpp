@@ -5,6 +5,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
+#include <utility>
 
 namespace ustor {
 
@@ -21,6 +23,17 @@ void add(std::vector<Bound>& bounds, double value, std::string reason) {
 void addCoreBound(std::vector<Bound>& bounds, std::optional<Volts> nominal, const std::string& what) {
     const double own = nominal ? std::min(nominal->value, carefulVolts.value) : carefulVolts.value;
     add(bounds, own, what);
+}
+
+/// What ferrites, fuses and sense resistors of a size carry for a minute; order of magnitude, common
+/// practice. Nothing for large ones and for coils.
+std::optional<Amps> mostThrough(const Part& link) {
+    if (link.partClass == PartClass::Inductor) return {};
+    constexpr std::pair<double, double> byArea[] = {{0.3, 1.0}, {1.0, 2.0}, {2.4, 3.0}}; // 0201, 0402, 0603
+    const double area_mm2 = link.width_mm * link.height_mm;
+    for (const auto& [most_mm2, amps] : byArea)
+        if (area_mm2 > 0 && area_mm2 < most_mm2) return Amps(amps);
+    return {};
 }
 
 } // namespace
@@ -46,7 +59,7 @@ InjectionLimits injectionLimits(const Board& board, const Stretch& stretch, cons
                          "processor " + board.parts[behind.processors.front()].designator + " hangs behind " +
                              through + ", which could be shorted");
         else if (behind.nominal)
-            add(volts, std::max(behind.nominal->value, carefulVolts.value),
+            add(volts, behind.nominal->value,
                 "rail " + rail + " hangs behind " + through + ", which could be shorted");
         else
             add(volts, carefulVolts.value,
@@ -62,6 +75,10 @@ InjectionLimits injectionLimits(const Board& board, const Stretch& stretch, cons
         "the leads would turn more than 3 W into heat");
     constexpr double schoolAmps = 5;
     add(amps, schoolAmps, "nothing that shows at more than 5 A does not show below (common practice)");
+
+    for (const PartIndex p : stretch.links)
+        if (const auto carries = mostThrough(board.parts[p]))
+            add(amps, carries->value, "link " + board.parts[p].designator + " is too small to carry more");
 
     const auto tighter = [](const Bound& a, const Bound& b) { return a.value < b.value; };
     std::stable_sort(volts.begin(), volts.end(), tighter);

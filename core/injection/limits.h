@@ -37,9 +37,9 @@ struct InjectionLimits {
 /// practice).
 constexpr Volts carefulVolts{1.3};
 
-/// Limits for a stretch: never above its own lowest working voltage; at most 1.3 V, or the core's own working
-/// voltage where that is lower, where the rail is unknown or a processor hangs on it or one switch behind it;
-/// the current by supply, leads and links.
+/// Limits for a stretch: never above its own lowest working voltage, nor above that of any rail one switch
+/// behind it; at most 1.3 V, or the core's own working voltage where that is lower, where a rail is unknown
+/// or a processor hangs on it; the current by supply, leads and small links.
 InjectionLimits injectionLimits(const Board& board, const Stretch& stretch, const Leads& leads,
                                 const SupplyRange& supply);
 

@@ -7,8 +7,17 @@
 
 namespace ustor {
 
+namespace {
+
+/// Of a small part within half a second on a dense board; order of magnitude.
+constexpr double riseKelvinPerWatt = 60;
+/// Room for the supply's own accuracy below the trip, which is never above the limit itself.
+constexpr double below = 0.92;
+
+} // namespace
+
 Watts wattsToSee(const CameraAbility& camera, double seconds) {
-    constexpr double riseKelvinPerWatt = 60, pixels = 4, deviations = 6;
+    constexpr double pixels = 4, deviations = 6;
     const double frames = std::max(1.0, seconds * camera.frameRate_hz);
     const double sigma_k = 2 * camera.netd_mk * 1e-3 / std::sqrt(frames * pixels);
     return Watts(deviations * sigma_k / riseKelvinPerWatt);
@@ -26,8 +35,27 @@ std::string expectation(const PlanRequest& request, Volts volts, Amps amps) {
     const Ohms fault = *request.faultResistance, loop = fault + request.leads.resistance();
     const Amps flows = currentInto(loop, volts, amps);
     const double inFault = flows.value * flows.value * fault.value;
-    return "about " + quantityText(flows.value, "A") + " flow, " + quantityText(inFault, "W") +
-           " of it in the fault";
+    const double inLeads = flows.value * flows.value * request.leads.resistance().value;
+    return "about " + quantityText(flows.value, "A") + " flow: " + quantityText(inFault, "W") +
+           " in the fault, which warms a small part by some " +
+           quantityText(inFault * riseKelvinPerWatt, "K") + "; " + quantityText(inLeads, "W") +
+           " in the leads";
+}
+
+void climb(InjectionPlan& plan, const PlanRequest& request, Volts first) {
+    constexpr double half = 1.5;
+    const Volts last = plan.limits.volts * below;
+    for (Volts volts = first; plan.steps.empty() || plan.steps.back().volts < last;
+         volts = std::min(Volts(volts.value * half), last)) {
+        InjectionStep step;
+        step.volts = volts;
+        step.amps = std::min(plan.limits.amps, Amps(climbWatts.value / volts.value));
+        step.reason = expectation(request, volts, step.amps);
+        plan.steps.push_back(step);
+    }
+    // The trip goes up with the last step only as far as the limit; the supply's own limit holds below it.
+    plan.overVoltage = std::min(Volts(plan.steps.back().volts.value * 1.08), plan.limits.volts);
+    plan.notes.emplace_back("climb only when nothing showed at 1 V, and look at the other side first");
 }
 
 } // namespace
@@ -36,8 +64,6 @@ InjectionPlan planInjection(const Board& board, const Stretch& stretch, const Pl
     InjectionPlan plan;
     plan.limits = injectionLimits(board, stretch, request.leads, request.supply);
     constexpr Volts start{1.0};
-    // Room for the supply's own accuracy below the trip, which is never above the limit itself.
-    constexpr double below = 0.92;
     const Volts volts = std::min(start, plan.limits.volts * below);
     plan.overVoltage = std::min(Volts(volts.value * 1.1), plan.limits.volts);
 
@@ -47,6 +73,10 @@ InjectionPlan planInjection(const Board& board, const Stretch& stretch, const Pl
     plan.notes.push_back("this camera sees " + quantityText(wanted.value, "W") + " in a small part after " +
                          quantityText(seconds, "s") + " of pulses");
 
+    if (request.school == School::Climb) {
+        climb(plan, request, volts);
+        return plan;
+    }
     std::vector<double> rungs;
     if (request.school == School::FullAtOnce)
         rungs.push_back(plan.limits.amps.value);

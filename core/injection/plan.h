@@ -28,7 +28,15 @@ struct CameraAbility {
     double frameRate_hz = 25;
 };
 
-enum class School { Ladder, FullAtOnce };
+enum class School {
+    Ladder,     ///< small steps of current at or under 1 V
+    FullAtOnce, ///< the limit of the current at once, at or under 1 V
+    Climb       ///< when nothing showed: the voltage raised by halves, up to the limit
+};
+
+/// Most that a plan puts into a fault while the voltage climbs: enough for any camera, and not yet charring
+/// the board (common practice).
+constexpr Watts climbWatts{2};
 
 struct PlanRequest {
     Leads leads;
@@ -47,7 +55,8 @@ Watts wattsToSee(const CameraAbility& camera, double seconds);
 /// Steps from 0.1 A upwards, each twice the one before: from the first that this camera could see in a small
 /// part to the first that it would see in a large one or through the board; or one step at the limit. A run
 /// ends by itself when it is certain. The voltage limit starts at 1 V or the binding limit, whichever is
-/// lower; it never climbs by itself.
+/// lower, and stays there but in the climb, which a person asks for: each of its steps has half as much
+/// again, below the limit, with the current held to `climbWatts`.
 InjectionPlan planInjection(const Board& board, const Stretch& stretch, const PlanRequest& request);
 
 } // namespace ustor

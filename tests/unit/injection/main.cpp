@@ -2,5 +2,6 @@
 #include "unit/injection/test_injection.h"
 
 int main(int argc, char** argv) {
-    return ustor::testing::RunAll().add<TestLimits>().add<TestSupervisor>().run(argc, argv);
+    return ustor::testing::RunAll().add<TestLimits>().add<TestSupervisor>().add<TestRandomBoards>().run(argc,
+                                                                                                        argv);
 }

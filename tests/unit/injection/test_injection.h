@@ -12,7 +12,16 @@ class TestLimits : public QObject {
     void everyLimitHasAReason();
     void laddersStartLow();
     void fullAtOnceIsOneStep();
+    void theClimbKeepsItsPower();
+    void smallLinksLimitTheCurrent();
     void noPlanExceedsItsLimits();
+};
+
+class TestRandomBoards : public QObject {
+    Q_OBJECT
+  private slots:
+    void noNodeSeesMoreThanItsLimit();
+    void theSupervisorKeepsToThePlan();
 };
 
 class TestSupervisor : public QObject {

@@ -93,6 +93,37 @@ void TestLimits::fullAtOnceIsOneStep() {
     QCOMPARE(plan.steps.front().amps.value, plan.limits.amps.value);
 }
 
+// Raise the voltage only when nothing shows, and never above the rail's own (common practice).
+void TestLimits::theClimbKeepsItsPower() {
+    const Board board = testing::smallBoard();
+    PlanRequest request;
+    request.school = School::Climb;
+    const auto plan = planInjection(board, stretchOf(board, board.findNet("+3V3")), request);
+    QCOMPARE(plan.steps.front().volts.value, 1.0);
+    QVERIFY(plan.steps.size() >= 3);
+    for (std::size_t i = 0; i < plan.steps.size(); ++i) {
+        const auto& step = plan.steps[i];
+        QVERIFY(step.volts.value * step.amps.value <= climbWatts.value * 1.0001);
+        if (i)
+            QVERIFY(step.volts > plan.steps[i - 1].volts &&
+                    step.volts.value <= 1.5001 * plan.steps[i - 1].volts.value);
+    }
+    QVERIFY(plan.steps.back().volts > Volts(3.0));
+    QVERIFY(plan.steps.back().volts < plan.overVoltage && plan.overVoltage <= Volts(3.3));
+    // A core is not climbed on.
+    QCOMPARE(planInjection(board, stretchOf(board, board.findNet("+1V0_CORE")), request).steps.size(),
+             std::size_t(1));
+}
+
+void TestLimits::smallLinksLimitTheCurrent() {
+    Board board = testing::smallBoard();
+    QVERIFY(limitsOn(board, "VSYS_12V").amps > Amps(3));
+    testing::addChip(board, "FB1", PartClass::Ferrite, {24, 36}, "VSYS_12V", "VSYS_AUX", 1.0, 0.5);
+    const auto limits = limitsOn(board, "VSYS_12V");
+    QCOMPARE(limits.amps.value, 2.0);
+    QVERIFY(limits.ampBounds.front().reason.find("FB1") != std::string::npos);
+}
+
 // Over random voltages in the data, no plan sets more than any bound allows, and the trip is never above the
 // limit.
 void TestLimits::noPlanExceedsItsLimits() {
@@ -109,7 +140,7 @@ void TestLimits::noPlanExceedsItsLimits() {
         if (random.uniform() < 0.7) request.faultResistance = Ohms(std::exp(random.uniform(-7, 5)));
         request.supply = {Volts(random.uniform(1, 60)), Amps(random.uniform(0.05, 30))};
         request.leads.gauge = 12 + random.below(20);
-        request.school = random.uniform() < 0.5 ? School::Ladder : School::FullAtOnce;
+        request.school = static_cast<School>(random.below(3));
         const auto nets = powerNets(board);
         const Stretch stretch =
             stretchOf(board, nets[static_cast<std::size_t>(random.below(static_cast<int>(nets.size())))]);
