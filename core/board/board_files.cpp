@@ -11,6 +11,7 @@
 #include "board/pin_list.h"
 
 #include <fstream>
+#include <memory>
 
 namespace ustor {
 namespace {
@@ -61,17 +62,28 @@ Result<Board> boardFrom(Kind kind, std::string_view text, const std::string& nam
     return kind == Kind::PinList ? readPinList(text, name) : readIpcD356(text, name);
 }
 
-Result<std::string> contentOf(const std::filesystem::path& file) {
+/// The bytes of a file, not cleared before they are read.
+struct Content {
+    std::unique_ptr<char[]> bytes;
+    std::size_t size = 0;
+    std::string_view text() const { return {bytes.get(), size}; }
+};
+
+Result<Content> contentOf(const std::filesystem::path& file) {
     std::error_code fault;
     if (!std::filesystem::is_regular_file(file, fault)) return Error{"no such file", file.string(), ""};
     constexpr std::uintmax_t limit = 512ULL << 20;
     if (std::filesystem::file_size(file, fault) > limit)
         return Error{"larger than 512 MiB: not a board file", file.string(), ""};
     std::ifstream stream(file, std::ios::binary);
-    std::string text(std::filesystem::file_size(file, fault), '\0');
-    if (!fault) stream.read(text.data(), static_cast<std::streamsize>(text.size()));
+    Content content;
+    content.size = std::filesystem::file_size(file, fault);
+    if (!fault) {
+        content.bytes = std::make_unique_for_overwrite<char[]>(content.size);
+        stream.read(content.bytes.get(), static_cast<std::streamsize>(content.size));
+    }
     if (fault || !stream) return Error{"cannot be read", file.string(), ""};
-    return text;
+    return content;
 }
 
 Outcome writeWhole(const std::string& text, const std::filesystem::path& file) {
@@ -104,22 +116,23 @@ Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files, co
     std::vector<CentroidList> lists;
     gerber::Fabrication fabrication;
     for (const auto& file : files) {
-        auto text = contentOf(file);
-        if (!text) return text.error();
+        const auto content = contentOf(file);
+        if (!content) return content.error();
+        const std::string_view text = content.value().text();
         const std::string name = file.filename().string();
-        const Kind kind = kindOf(text.value());
+        const Kind kind = kindOf(text);
         if (kind == Kind::Centroids) {
-            auto list = readCentroids(text.value(), name);
+            auto list = readCentroids(text, name);
             if (!list) return list.error();
             lists.push_back(std::move(list.value()));
             continue;
         }
         if (isFabrication(kind)) {
-            if (const auto added = addFabrication(fabrication, kind, text.value(), name); !added)
+            if (const auto added = addFabrication(fabrication, kind, text, name); !added)
                 return added.error();
             continue;
         }
-        auto read = boardFrom(kind, text.value(), name);
+        auto read = boardFrom(kind, text, name);
         if (!read) return read.error();
         if (haveBase)
             return Error{"a second board or netlist cannot be joined to the first", name, "give one of them"};

@@ -40,15 +40,46 @@ std::optional<std::size_t> PinNotes::placeOf(const Pins& pins, const Key& key, s
     return static_cast<std::size_t>(found - pins.keys.begin());
 }
 
+std::optional<std::size_t> PinNotes::knownPart(const Key& key) const {
+    if (m_slots.empty()) return std::nullopt;
+    const std::size_t mask = m_slots.size() - 1;
+    for (std::size_t i = Hash()(key) & mask; m_slots[i].place != 0; i = (i + 1) & mask)
+        if (m_slots[i].letters == key.letters && m_parts[m_slots[i].place - 1].longName == key.longName)
+            return m_slots[i].place - 1;
+    return std::nullopt;
+}
+
+std::size_t PinNotes::part(const Key& key) {
+    if (const auto known = knownPart(key)) return *known;
+    m_parts.push_back(key);
+    constexpr std::size_t most = 8; // parts have few pins, most of them
+    m_pins.emplace_back();
+    m_pins.back().notes.reserve(most);
+    m_pins.back().keys.reserve(most);
+    widen();
+    return m_pins.size() - 1;
+}
+
+/// Makes a slot for the newest part.
+void PinNotes::widen() {
+    constexpr std::size_t fewest = 1024;
+    std::size_t from = m_parts.size() - 1;
+    if (2 * m_parts.size() > m_slots.size()) {
+        m_slots.assign(std::max(fewest, 2 * m_slots.size()), {});
+        from = 0;
+    }
+    const std::size_t mask = m_slots.size() - 1;
+    for (std::size_t p = from; p < m_parts.size(); ++p) {
+        std::size_t i = Hash()(m_parts[p]) & mask;
+        while (m_slots[i].place != 0)
+            i = (i + 1) & mask;
+        m_slots[i] = {m_parts[p].letters, p + 1};
+    }
+}
+
 PinNotes::Note& PinNotes::at(std::string_view part, std::string_view pin) {
     if (part != m_lastName || m_pins.empty()) {
-        m_last = m_parts.emplace(keyOf(part), m_pins.size()).first->second;
-        if (m_last == m_pins.size()) {
-            constexpr std::size_t most = 8; // parts have few pins, most of them
-            m_pins.emplace_back();
-            m_pins.back().notes.reserve(most);
-            m_pins.back().keys.reserve(most);
-        }
+        m_last = this->part(keyOf(part));
         m_lastName = part;
         m_next = 0;
     }
@@ -71,8 +102,8 @@ PinNotes::Note& PinNotes::at(std::string_view part, std::string_view pin) {
 }
 
 PinNotes::OfPart PinNotes::of(std::string_view part) const {
-    const auto known = m_parts.find(keyOf(part));
-    return OfPart(known == m_parts.end() ? nullptr : &m_pins[known->second]);
+    const auto known = knownPart(keyOf(part));
+    return OfPart(known ? &m_pins[*known] : nullptr);
 }
 
 const PinNotes::Note* PinNotes::OfPart::find(std::string_view pin) {

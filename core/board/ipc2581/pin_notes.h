@@ -70,7 +70,17 @@ class PinNotes {
     static Key keyOf(std::string_view name);
     static std::optional<std::size_t> placeOf(const Pins& pins, const Key& key, std::size_t likely);
 
-    std::unordered_map<Key, std::size_t, Hash> m_parts;
+    std::optional<std::size_t> knownPart(const Key& key) const;
+    std::size_t part(const Key& key);
+    void widen();
+
+    /// Open addressing: the places of ten thousand parts stay in the processor's cache.
+    struct Slot {
+        std::uint64_t letters = 0;
+        std::size_t place = 0; ///< in `m_pins`, from 1; 0 where the slot is free
+    };
+    std::vector<Slot> m_slots; ///< a power of two, at most half full
+    std::vector<Key> m_parts;  ///< names of the parts in `m_pins`
     std::vector<Pins> m_pins;
     std::string_view m_lastName; ///< files name the pins of a part one after the other
     std::size_t m_last = 0, m_next = 0;
