@@ -60,8 +60,14 @@ void show(const std::vector<std::string>& files, const std::vector<std::string>&
         {"from_file", !board.outline.empty()}, {"width", box.width_mm()}, {"height", box.height_mm()}};
     j["classes"] = classes;
     j["power_nets"] = Json::array();
+    std::map<NetIndex, std::size_t> suspects; // a stretch is asked for once, not for each of its nets
     for (const NetIndex net : powerNets(board)) {
-        Json n{{"net", board.nets[net].name}, {"could_short", stretchOf(board, net).suspects.size()}};
+        if (!suspects.contains(net)) {
+            const Stretch stretch = stretchOf(board, net);
+            for (const NetIndex joined : stretch.nets)
+                suspects[joined] = stretch.suspects.size();
+        }
+        Json n{{"net", board.nets[net].name}, {"could_short", suspects[net]}};
         if (board.nets[net].nominal) n["nominal_volts"] = board.nets[net].nominal->value;
         j["power_nets"].push_back(n);
     }
