@@ -20,13 +20,18 @@
 namespace ustor {
 namespace {
 
-QLineEdit* addressLine(const char* key, const QString& name) {
+QLineEdit* addressLine(const char* key, const QString& name, const QString& tip) {
     auto* line = new QLineEdit(QSettings().value(QString("bench/") + key).toString());
     line->setPlaceholderText(name + QObject::tr(" host:port"));
+    line->setToolTip(tip);
     line->setAccessibleName(name);
     QObject::connect(line, &QLineEdit::editingFinished, line,
                      [line, key] { QSettings().setValue(QString("bench/") + key, line->text()); });
     return line;
+}
+
+QString instrumentTip() {
+    return QObject::tr("HOST:PORT, serial:DEVICE@BAUD or usbtmc:DEVICE, then ; profile=FILE ; channel=N");
 }
 
 enum Role { FolderRole = Qt::UserRole, StatusRole, BoardRole, ComplaintRole };
@@ -70,9 +75,11 @@ class CaseRow : public QStyledItemDelegate {
 
 CasesPage::CasesPage(Casebook& book, QWidget* parent)
     : QWidget(parent), m_book(book), m_search(new QLineEdit), m_sketchName(new QLineEdit),
-      m_supply(addressLine("supply", tr("supply"))), m_meter(addressLine("meter", tr("meter"))),
-      m_camera(addressLine("camera", tr("camera"))), m_list(new QListWidget), m_said(new QLabel),
-      m_empty(new QLabel) {
+      m_supply(addressLine("supply", tr("supply"), instrumentTip())),
+      m_meter(addressLine("meter", tr("meter"), instrumentTip())),
+      m_camera(addressLine("camera", tr("camera"),
+                           tr("HOST:PORT, v4l2:DEVICE or replay:FOLDER, then ; profile=FILE"))),
+      m_list(new QListWidget), m_said(new QLabel), m_empty(new QLabel) {
     setAcceptDrops(true);
     auto* title = new QLabel(tr("Cases"));
     title->setFont(Look::bold(Look::large()));
@@ -187,9 +194,9 @@ void CasesPage::say(const QString& words) {
 
 BenchAddress CasesPage::typedBench(QString& wrong) const {
     BenchAddress bench;
-    const auto read = [&wrong](const QLineEdit* line, SocketAddress& address) {
+    const auto read = [&wrong](const QLineEdit* line, InstrumentAddress& address) {
         if (line->text().trimmed().isEmpty()) return;
-        const auto parsed = addressFromText(line->text());
+        const auto parsed = instrumentFromText(line->text());
         if (parsed)
             address = parsed.value();
         else

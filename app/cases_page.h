@@ -2,7 +2,7 @@
 
 #include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
 
-#include "bench/bench_address.h"
+#include "bench/instrument_address.h"
 #include "store/casebook.h"
 
 class QLabel;

@@ -349,7 +349,7 @@ void Workbench::connectBench(const BenchAddress& address) {
         tellOutput();
     });
     connect(m_bench.get(), &BenchLink::trouble, this, [this](const QString& what) { m_entry->say(what); });
-    connect(&m_bench->camera(), &Camera::lost, m_heat, [this](const QString& why) {
+    connect(m_bench.get(), &BenchLink::cameraLost, m_heat, [this](const QString& why) {
         m_heat->lose(tr("Camera lost: %1. It is tried again by itself.").arg(why));
     });
     connect(&m_bench->meter(), &Meter::reading, this, &Workbench::takeMeter);

@@ -1,9 +1,12 @@
 #pragma once
 
+#include "base/result.h"
+#include "bench/instrument_address.h"
 #include "thermal/recording.h"
 
 #include <QObject>
 #include <QString>
+#include <memory>
 
 namespace ustor {
 
@@ -12,6 +15,8 @@ class Camera : public QObject {
     Q_OBJECT
   public:
     using QObject::QObject;
+    /// `connected` or `lost` follows; what is lost is tried again by itself, where that can help.
+    virtual void start() = 0;
     virtual bool isConnected() const = 0;
     const RecordingInfo& info() const { return m_info; }
 
@@ -23,5 +28,9 @@ class Camera : public QObject {
   protected:
     RecordingInfo m_info;
 };
+
+/// The camera that an address asks for, not yet started. An error where its profile or recording cannot be
+/// read, or where there can be no camera.
+Result<std::unique_ptr<Camera>> cameraAt(const InstrumentAddress& address);
 
 } // namespace ustor

@@ -19,9 +19,14 @@ GuardedSupply::GuardedSupply(QString program, QObject* parent)
         while (m_process.canReadLine())
             take(m_process.readLine());
     });
-    connect(&m_process, &QProcess::finished, this, [this] {
+    connect(&m_process, &QProcess::finished, this, [this](int code) {
         m_connected = false;
         if (!m_wanted) return;
+        constexpr int badCall = 2; // it will not go better the next time
+        if (code == badCall) {
+            emit lost("the guard did not take the address " + m_address.text());
+            return;
+        }
         emit lost("the guard process ended; a new one switches the output off first");
         launch();
     });
@@ -41,7 +46,7 @@ GuardedSupply::~GuardedSupply() {
     m_process.waitForFinished(patience_ms);
 }
 
-void GuardedSupply::open(const SocketAddress& address, int poll_ms, double patience) {
+void GuardedSupply::open(const InstrumentAddress& address, int poll_ms, double patience) {
     m_address = address;
     m_poll_ms = poll_ms;
     m_patience = patience;

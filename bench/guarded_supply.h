@@ -1,6 +1,6 @@
 #pragma once
 
-#include "bench/bench_address.h"
+#include "bench/instrument_address.h"
 #include "bench/supply.h"
 
 #include <QProcess>
@@ -18,7 +18,7 @@ class GuardedSupply : public Supply {
     ~GuardedSupply() override;
 
     /// `poll_ms`: how often the guard reads the supply. `patience` above 1 is for simulated benches.
-    void open(const SocketAddress& address, int poll_ms = 40, double patience = 1);
+    void open(const InstrumentAddress& address, int poll_ms = 40, double patience = 1);
     /// No setting above these passes the guard from now on.
     void cap(Volts volts, Amps amps);
     void setLimits(Volts volts, Amps amps, Volts overVoltage) override;
@@ -36,7 +36,7 @@ class GuardedSupply : public Supply {
     void take(const QByteArray& line);
 
     QString m_program;
-    SocketAddress m_address;
+    InstrumentAddress m_address;
     int m_poll_ms = 40;
     double m_patience = 1;
     QProcess m_process;

@@ -12,7 +12,7 @@ class ReplayCamera : public Camera {
     Q_OBJECT
   public:
     explicit ReplayCamera(Recording recording, double speed = 1, QObject* parent = nullptr);
-    void start();
+    void start() override;
     bool isConnected() const override { return m_timer.isActive(); }
 
   private:

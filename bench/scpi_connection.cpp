@@ -7,33 +7,31 @@ namespace ustor {
 ScpiConnection::ScpiConnection(QObject* parent) : QObject(parent) {
     m_answerTimer.setSingleShot(true);
     m_reconnectTimer.setSingleShot(true);
-    connect(&m_socket, &QTcpSocket::connected, this, [this] {
-        m_socket.setSocketOption(QAbstractSocket::LowDelayOption, 1);
-        emit opened();
-        sendNext();
-    });
-    connect(&m_socket, &QTcpSocket::disconnected, this, [this] { fail("the connection was closed"); });
-    connect(&m_socket, &QTcpSocket::errorOccurred, this, [this] { fail(m_socket.errorString()); });
-    connect(&m_socket, &QTcpSocket::readyRead, this, [this] {
-        while (m_socket.canReadLine())
-            takeLine(QString::fromLatin1(m_socket.readLine()).trimmed());
-        constexpr qint64 longestLine = 1 << 20;
-        if (m_socket.bytesAvailable() > longestLine) fail("an answer without an end");
-    });
     connect(&m_answerTimer, &QTimer::timeout, this,
             [this] { fail("no answer within " + QString::number(m_timeout_ms) + " ms"); });
     connect(&m_reconnectTimer, &QTimer::timeout, this, &ScpiConnection::connectNow);
 }
 
 ScpiConnection::~ScpiConnection() {
-    // The socket outlives the timers by a moment, and would tell of its end.
-    m_socket.disconnect(this);
-    m_socket.abort();
+    if (m_link) m_link->disconnect(this);
 }
 
-void ScpiConnection::open(const SocketAddress& address) {
+void ScpiConnection::open(const InstrumentAddress& address, const InstrumentProfile& profile) {
     m_address = address;
+    m_profile = profile;
     m_wanted = true;
+    m_link = linkTo(address, profile.lineEnd);
+    if (!m_link) {
+        emit lost("no commands can be sent to " + address.place());
+        return;
+    }
+    connect(m_link.get(), &LineLink::opened, this, [this] {
+        emit opened();
+        sendNext();
+    });
+    connect(m_link.get(), &LineLink::closed, this, &ScpiConnection::fail);
+    connect(m_link.get(), &LineLink::line, this,
+            [this](const QByteArray& line) { takeLine(QString::fromLatin1(line)); });
     connectNow();
 }
 
@@ -43,22 +41,18 @@ void ScpiConnection::close() {
     m_answerTimer.stop();
     m_queue.clear();
     m_pending = false;
-    m_socket.disconnectFromHost();
+    if (m_link) m_link->close();
 }
 
 void ScpiConnection::connectNow() {
-    if (m_wanted && m_socket.state() == QAbstractSocket::UnconnectedState)
-        m_socket.connectToHost(m_address.host, m_address.port);
+    if (m_wanted && m_link->isIdle()) m_link->open();
 }
 
 void ScpiConnection::fail(const QString& why) {
     m_answerTimer.stop();
     m_pending = false;
     // A late answer would be taken for the next query's: after a time-out only a fresh connection is safe.
-    if (m_socket.state() != QAbstractSocket::UnconnectedState) {
-        const QSignalBlocker quiet(m_socket);
-        m_socket.abort();
-    }
+    m_link->drop();
     const auto waiting = std::exchange(m_queue, {});
     for (const Item& item : waiting)
         if (item.answer)
@@ -72,7 +66,12 @@ void ScpiConnection::fail(const QString& why) {
 
 void ScpiConnection::set(const QString& command, Answer answer) {
     m_queue.push_back({command, {}});
-    query("SYST:ERR?", [answer = std::move(answer)](const Result<QString>& reply) {
+    if (m_profile.error.isEmpty()) {
+        sendNext();
+        if (answer) answer(QString());
+        return;
+    }
+    query(m_profile.error, [answer = std::move(answer)](const Result<QString>& reply) {
         if (!answer) return;
         if (!reply) return answer(reply);
         const bool fine = reply.value().startsWith("0") || reply.value().startsWith("+0");
@@ -85,17 +84,23 @@ void ScpiConnection::query(const QString& command, Answer answer) {
     sendNext();
 }
 
+void ScpiConnection::tell(const QString& command) {
+    m_queue.push_back({command, {}});
+    sendNext();
+}
+
+void ScpiConnection::forgetWaiting() {
+    m_queue.resize(m_pending ? 1 : 0);
+}
+
 void ScpiConnection::urgent(const QString& command) {
-    if (isOpen()) {
-        m_socket.write(command.toLatin1() + '\n');
-        m_socket.flush();
-    }
+    if (isOpen()) m_link->send(command.toLatin1(), false);
 }
 
 void ScpiConnection::sendNext() {
     while (isOpen() && !m_pending && !m_queue.empty()) {
         const Item& item = m_queue.front();
-        m_socket.write(item.line.toLatin1() + '\n');
+        m_link->send(item.line.toLatin1(), static_cast<bool>(item.answer));
         if (item.answer) {
             m_pending = true;
             m_answerTimer.start(m_timeout_ms);

@@ -1,18 +1,19 @@
 #pragma once
 
 #include "base/result.h"
-#include "bench/bench_address.h"
+#include "bench/instrument_profile.h"
+#include "bench/line_link.h"
 
 #include <QObject>
-#include <QTcpSocket>
 #include <QTimer>
 #include <deque>
 #include <functional>
+#include <memory>
 
 namespace ustor {
 
-/// One instrument on a raw TCP socket: commands and queries in order, each query with a time-out; reconnects
-/// by itself.
+/// One instrument on any link: commands and queries in order, each query with a time-out; reconnects by
+/// itself.
 class ScpiConnection : public QObject {
     Q_OBJECT
   public:
@@ -21,18 +22,23 @@ class ScpiConnection : public QObject {
     explicit ScpiConnection(QObject* parent = nullptr);
     ~ScpiConnection() override;
 
-    void open(const SocketAddress& address);
+    void open(const InstrumentAddress& address, const InstrumentProfile& profile = {});
     void close();
-    bool isOpen() const { return m_socket.state() == QAbstractSocket::ConnectedState; }
-    QString where() const { return m_address.text(); }
+    bool isOpen() const { return m_link && m_link->isOpen(); }
+    QString where() const { return m_address.place(); }
+    const InstrumentProfile& profile() const { return m_profile; }
 
     void setTimeout(int milliseconds) { m_timeout_ms = milliseconds; }
     /// Sends a setting and reads the error queue behind it; the answer is the instrument's error or an empty
-    /// text.
+    /// text, which it is at once where the profile knows of no error queue.
     void set(const QString& command, Answer answer = {});
     void query(const QString& command, Answer answer);
+    /// Sends in its turn, unchecked: for what only prepares the next command.
+    void tell(const QString& command);
     /// Sends at once, before everything that waits: for switching off.
     void urgent(const QString& command);
+    /// What has not been sent is not sent any more, and nobody is told.
+    void forgetWaiting();
     int waiting() const { return static_cast<int>(m_queue.size()); }
 
   signals:
@@ -49,8 +55,9 @@ class ScpiConnection : public QObject {
     void takeLine(const QString& line);
     void fail(const QString& why);
 
-    QTcpSocket m_socket;
-    SocketAddress m_address;
+    std::unique_ptr<LineLink> m_link;
+    InstrumentAddress m_address;
+    InstrumentProfile m_profile;
     QTimer m_answerTimer, m_reconnectTimer;
     std::deque<Item> m_queue;
     bool m_pending = false, m_wanted = false;

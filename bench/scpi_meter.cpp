@@ -2,37 +2,47 @@
 
 #include "base/number_text.h"
 
+#include <cmath>
+
 namespace ustor {
 
 ScpiMeter::ScpiMeter(QObject* parent) : Meter(parent) {
-    m_connection.setTimeout(2500); // meters take their time
     connect(&m_connection, &ScpiConnection::opened, this, [this] {
-        m_connection.query("*IDN?", [this](const Result<QString>& identity) {
+        m_connection.query(m_connection.profile().identity, [this](const Result<QString>& identity) {
             if (identity) emit connected(identity.value());
         });
     });
     connect(&m_connection, &ScpiConnection::lost, this, &Meter::lost);
 }
 
+void ScpiMeter::open(const InstrumentAddress& address, const InstrumentProfile& profile) {
+    m_connection.setTimeout(profile.answer_ms);
+    m_connection.open(address, profile);
+}
+
 void ScpiMeter::read(MeterMode mode) {
-    const char* node = mode == MeterMode::Volts   ? "VOLT"
-                       : mode == MeterMode::Diode ? "DIOD"
-                       : mode == MeterMode::Beep  ? "CONT"
-                                                  : "RES";
+    const InstrumentProfile& profile = m_connection.profile();
+    const QString& command = mode == MeterMode::Volts   ? profile.readDcVolts
+                             : mode == MeterMode::Diode ? profile.readDiode
+                             : mode == MeterMode::Beep  ? profile.readBeep
+                                                        : profile.readOhms;
     if (!m_connection.isOpen()) {
         emit failed("the meter is not connected");
         return;
     }
-    m_connection.query(QString("MEAS:%1?").arg(node), [this, mode](const Result<QString>& answer) {
+    if (command.isEmpty()) {
+        emit failed("this meter has no such mode: type what its display shows");
+        return;
+    }
+    m_connection.query(command, [this, mode](const Result<QString>& answer) {
         if (!answer) {
             emit failed(QString::fromStdString(answer.error().text()));
             return;
         }
         const auto value = numberFromText(answer.value().toStdString());
-        constexpr double overRange = 9e37;
         if (!value)
             emit failed("the meter answered '" + answer.value().left(40) + "', which is no number");
-        else if (*value >= overRange)
+        else if (std::fabs(*value) >= m_connection.profile().overRange)
             emit reading({mode, ReadingState::OverRange, 0, 0});
         else
             emit reading({mode, ReadingState::Value, *value, 0});

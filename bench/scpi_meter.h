@@ -5,13 +5,13 @@
 
 namespace ustor {
 
-/// A meter that speaks SCPI: MEASure:RESistance?, DIODe?, CONTinuity?, VOLTage?; 9.9E37 is over range
-/// (SCPI-1999).
+/// A meter that speaks SCPI (MEASure:RESistance?, DIODe?, CONTinuity?, VOLTage?; 9.9E37 is over range,
+/// SCPI-1999), or what its profile says.
 class ScpiMeter : public Meter {
     Q_OBJECT
   public:
     explicit ScpiMeter(QObject* parent = nullptr);
-    void open(const SocketAddress& address) { m_connection.open(address); }
+    void open(const InstrumentAddress& address, const InstrumentProfile& profile = {});
     void read(MeterMode mode) override;
     bool isConnected() const override { return m_connection.isOpen(); }
 

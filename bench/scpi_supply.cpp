@@ -1,8 +1,10 @@
 #include "bench/scpi_supply.h"
 
+#include "base/number_text.h"
+#include "bench/clock.h"
 #include "bench/guard_protocol.h"
 
-#include "bench/clock.h"
+#include <cmath>
 
 namespace ustor {
 
@@ -18,14 +20,29 @@ ScpiSupply::ScpiSupply(QObject* parent) : Supply(parent) {
     connect(&m_poll, &QTimer::timeout, this, &ScpiSupply::poll);
 }
 
-void ScpiSupply::open(const SocketAddress& address) {
-    m_connection.open(address);
+void ScpiSupply::open(const InstrumentAddress& address, const InstrumentProfile& profile) {
+    m_channel = address.channel;
+    m_connection.open(address, profile);
+}
+
+QString ScpiSupply::filled(QString command, double value) const {
+    const QString number = QString::number(value, 'f', 4);
+    return command.replace("{channel}", QString::number(m_channel))
+        .replace("{volts}", number)
+        .replace("{amps}", number);
+}
+
+/// Before every group of commands: a hand on the front panel may have chosen another channel.
+void ScpiSupply::select() {
+    if (const QString& command = m_connection.profile().select; !command.isEmpty())
+        m_connection.tell(filled(command));
 }
 
 void ScpiSupply::greet() {
-    m_connection.urgent("OUTP OFF");
-    m_connection.urgent("*CLS");
-    m_connection.query("*IDN?", [this](const Result<QString>& identity) {
+    switchOff();
+    const InstrumentProfile& profile = m_connection.profile();
+    if (!profile.clear.isEmpty()) m_connection.urgent(profile.clear);
+    m_connection.query(profile.identity, [this](const Result<QString>& identity) {
         if (!identity) return;
         m_poll.start();
         emit connected(identity.value());
@@ -35,51 +52,75 @@ void ScpiSupply::greet() {
 void ScpiSupply::poll() {
     // A slow instrument sets the pace: nothing piles up.
     if (m_connection.waiting() > 0) return;
-    m_connection.query("OUTP?", [this](const Result<QString>& r) {
-        if (r) m_sample.output = r.value() == "1" || r.value() == "ON";
+    const InstrumentProfile& profile = m_connection.profile();
+    select();
+    m_connection.query(filled(profile.askOutput), [this](const Result<QString>& r) {
+        if (r) m_sample.output = m_connection.profile().onWords.contains(r.value());
     });
-    m_connection.query("MEAS:VOLT?", [this](const Result<QString>& r) {
-        if (r) m_sample.volts = r.value().toDouble();
-    });
-    m_connection.query("MEAS:CURR?", [this](const Result<QString>& r) {
+    m_connection.query(filled(profile.readVolts), [this](const Result<QString>& r) {
         if (!r) return;
-        bool number = false;
-        m_sample.amps = r.value().toDouble(&number);
+        if (const auto volts = numberFromText(r.value().toStdString())) m_sample.volts = *volts;
+    });
+    m_connection.query(filled(profile.readAmps), [this](const Result<QString>& r) {
+        if (!r) return;
+        const auto amps = numberFromText(r.value().toStdString());
+        if (!amps) return;
+        m_sample.amps = *amps;
         m_sample.time_s = hostSeconds();
-        if (number) emit telemetry(m_sample);
+        emit telemetry(m_sample);
     });
 }
 
-void ScpiSupply::checked(const QString& command) {
+void ScpiSupply::checked(const QString& command, const QString& ask, double wanted) {
     m_connection.set(command, [this, command](const Result<QString>& r) {
         if (!r)
             emit refused(command + ": " + QString::fromStdString(r.error().text()));
         else if (!r.value().isEmpty())
             emit refused(command + ": " + r.value());
     });
+    if (!ask.isEmpty()) compare(command, filled(ask), wanted);
+}
+
+/// Less than was asked for is the instrument's rounding and harmless; more is not.
+void ScpiSupply::compare(const QString& command, const QString& ask, double wanted) {
+    m_connection.query(ask, [this, command, wanted](const Result<QString>& r) {
+        constexpr double share = 0.005, step = 0.002, least = 0.5;
+        if (!r) return emit refused(command + ": " + QString::fromStdString(r.error().text()));
+        const auto is = numberFromText(r.value().toStdString());
+        if (!is || *is > wanted * (1 + share) + step || *is < wanted * least - step)
+            emit refused(command + ": reads back as " + r.value().left(40));
+    });
 }
 
 void ScpiSupply::setLimits(Volts volts, Amps amps, Volts overVoltage) {
     m_sample.setVolts = volts.value;
     m_sample.setAmps = amps.value;
-    const auto text = [](double v) { return QString::number(v, 'f', 4); };
-    checked("VOLT:PROT " + text(overVoltage.value));
-    checked("CURR " + text(amps.value));
-    checked("VOLT " + text(volts.value));
+    const InstrumentProfile& profile = m_connection.profile();
+    select();
+    if (!profile.setTrip.isEmpty())
+        checked(filled(profile.setTrip, overVoltage.value), profile.askTrip, overVoltage.value);
+    checked(filled(profile.setAmps, amps.value), profile.askAmps, amps.value);
+    checked(filled(profile.setVolts, volts.value), profile.askVolts, volts.value);
 }
 
 void ScpiSupply::switchOn() {
-    checked("OUTP ON");
+    select();
+    checked(filled(m_connection.profile().on));
 }
 
 void ScpiSupply::switchOff() {
-    m_connection.urgent("OUTP OFF");
+    m_connection.forgetWaiting(); // an "on" among it would come after the "off"
+    const InstrumentProfile& profile = m_connection.profile();
+    if (!profile.select.isEmpty()) m_connection.urgent(filled(profile.select));
+    m_connection.urgent(filled(profile.off));
 }
 
 void ScpiSupply::confirmOff(std::function<void(bool)> answer) {
-    m_connection.query("OUTP?", [answer = std::move(answer)](const Result<QString>& r) {
-        answer(r.ok() && (r.value() == "0" || r.value() == "OFF"));
-    });
+    select();
+    m_connection.query(filled(m_connection.profile().askOutput),
+                       [this, answer = std::move(answer)](const Result<QString>& r) {
+                           answer(r.ok() && m_connection.profile().offWords.contains(r.value()));
+                       });
 }
 
 } // namespace ustor

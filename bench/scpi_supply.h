@@ -5,13 +5,14 @@
 
 namespace ustor {
 
-/// A one-channel supply that speaks SCPI. Only the guard should own one. The output is switched off when the
-/// connection comes up, whatever was before.
+/// One channel of a supply that speaks SCPI, or what its profile says. Only the guard should own one. The
+/// output is switched off when the connection comes up, whatever was before.
 class ScpiSupply : public Supply {
     Q_OBJECT
   public:
     explicit ScpiSupply(QObject* parent = nullptr);
-    void open(const SocketAddress& address);
+    /// The address' channel is the one that is driven; others of the instrument are left alone.
+    void open(const InstrumentAddress& address, const InstrumentProfile& profile = {});
     void close() { m_connection.close(); }
 
     void setLimits(Volts volts, Amps amps, Volts overVoltage) override;
@@ -27,9 +28,13 @@ class ScpiSupply : public Supply {
   private:
     void greet();
     void poll();
-    void checked(const QString& command);
+    QString filled(QString command, double value = 0) const;
+    void select();
+    void checked(const QString& command, const QString& ask = {}, double wanted = 0);
+    void compare(const QString& command, const QString& ask, double wanted);
 
     ScpiConnection m_connection;
+    int m_channel = 1;
     QTimer m_poll;
     SupplySample m_sample;
 };

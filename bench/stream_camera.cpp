@@ -5,10 +5,12 @@
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QtEndian>
+#include <utility>
 
 namespace ustor {
 
-StreamCamera::StreamCamera(QObject* parent) : Camera(parent) {
+StreamCamera::StreamCamera(SocketAddress address, QObject* parent)
+    : Camera(parent), m_address(std::move(address)) {
     m_reconnect.setSingleShot(true);
     m_reconnect.setInterval(300);
     const auto connectNow = [this] {
@@ -25,10 +27,9 @@ StreamCamera::~StreamCamera() {
     m_socket.abort();
 }
 
-void StreamCamera::open(const SocketAddress& address) {
-    m_address = address;
+void StreamCamera::start() {
     m_wanted = true;
-    m_socket.connectToHost(address.host, address.port);
+    m_socket.connectToHost(m_address.host, m_address.port);
 }
 
 void StreamCamera::close() {

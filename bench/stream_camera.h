@@ -1,7 +1,7 @@
 #pragma once
 
-#include "bench/bench_address.h"
 #include "bench/camera.h"
+#include "bench/socket_address.h"
 
 #include <QTcpSocket>
 #include <QTimer>
@@ -13,9 +13,9 @@ namespace ustor {
 class StreamCamera : public Camera {
     Q_OBJECT
   public:
-    explicit StreamCamera(QObject* parent = nullptr);
+    explicit StreamCamera(SocketAddress address, QObject* parent = nullptr);
     ~StreamCamera() override;
-    void open(const SocketAddress& address);
+    void start() override;
     void close();
     bool isConnected() const override { return m_greeted; }
 

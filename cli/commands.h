@@ -12,6 +12,7 @@ void addThermalCommands(CLI::App& app, Answer& answer);
 void addRailCommands(CLI::App& app, Answer& answer);
 void addPlanCommands(CLI::App& app, Answer& answer);
 void addCaseCommands(CLI::App& app, Answer& answer);
+void addBenchCommands(CLI::App& app, Answer& answer);
 void addPracticeCommands(CLI::App& app, Answer& answer);
 
 } // namespace ustor::cli

@@ -18,6 +18,7 @@ int main(int argc, char** argv) {
     addRailCommands(app, answer);
     addPlanCommands(app, answer);
     addCaseCommands(app, answer);
+    addBenchCommands(app, answer);
     addPracticeCommands(app, answer);
     try {
         app.parse(argc, argv);

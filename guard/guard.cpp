@@ -33,6 +33,10 @@ Guard::Guard(int inputFd, int outputFd, QObject* parent)
         m_outputSeen = sample.output;
         // An output that nobody wants, from a lost "off" or a hand on the front panel.
         if (sample.output && !m_outputWanted) m_supply.switchOff();
+        // A supply may have no trip of its own, or a slow one.
+        constexpr double reading = 0.02, reading_v = 0.05;
+        if (sample.output && m_tripVolts > 0 && sample.volts > m_tripVolts * (1 + reading) + reading_v)
+            offByItself("the supply stands above the trip voltage");
         say(telemetryMessage(sample));
     });
     connect(&m_watch, &QTimer::timeout, this, &Guard::watch);
@@ -45,8 +49,8 @@ void Guard::setPatience(double factor) {
     m_supply.setTimeout(static_cast<int>(GuardTiming::answer_ms * factor));
 }
 
-void Guard::open(const SocketAddress& supply) {
-    m_supply.open(supply);
+void Guard::open(const InstrumentAddress& supply, const InstrumentProfile& profile) {
+    m_supply.open(supply, profile);
 }
 
 void Guard::say(const QJsonObject& message) {
@@ -94,6 +98,7 @@ void Guard::take(const QJsonObject& message) {
         constexpr double rounding = 1e-9;
         const bool allowed = volts > 0 && amps > 0 && over >= volts && volts <= m_capVolts + rounding &&
                              amps <= m_capAmps + rounding && over <= m_capVolts + rounding;
+        if (allowed) m_tripVolts = over;
         if (allowed) return m_supply.setLimits(Volts(volts), Amps(amps), Volts(over));
         offByItself("limits above the cap were asked for");
         say({{"is", "refused"},

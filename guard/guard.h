@@ -18,7 +18,7 @@ class Guard : public QObject {
     void setPollInterval(int milliseconds) { m_supply.setPollInterval(milliseconds); }
     /// All times of `GuardTiming` times this: for a simulated bench, where a busy machine harms nobody.
     void setPatience(double factor);
-    void open(const SocketAddress& supply);
+    void open(const InstrumentAddress& supply, const InstrumentProfile& profile);
     /// Switches off, waits until the supply says so (or three seconds), then `finished` is emitted.
     void shutDown(const QString& why);
 
@@ -41,6 +41,7 @@ class Guard : public QObject {
     double m_lastLine_s, m_lastTelemetry_s = 0, m_shutDownSince_s = 0;
     double m_patience = 1;
     double m_capVolts = 0, m_capAmps = 0; ///< nothing passes before a cap is set
+    double m_tripVolts = 0;               ///< the last trip that was asked for
     bool m_outputWanted = false, m_outputSeen = false, m_supplySilent = false, m_ending = false,
          m_silenceTold = false;
 };

@@ -34,18 +34,33 @@ int main(int argc, char** argv) {
     std::string supply;
     int poll_ms = 40;
     double patience = 1;
-    app.add_option("--supply", supply, "host:port of the supply")->required();
+    app.add_option(
+           "--supply", supply,
+           "Where the supply is: HOST:PORT, serial:DEVICE@BAUD or usbtmc:DEVICE, then ; profile=FILE and ; "
+           "channel=N")
+        ->required();
     app.add_option("--poll-ms", poll_ms, "How often the supply is read")->check(CLI::Range(2, 500));
     app.add_option("--patience", patience,
                    "Times longer silences, for a simulated bench on this machine only")
         ->check(CLI::Range(1.0, 20.0));
     CLI11_PARSE(app, argc, argv);
-    const auto address = addressFromText(QString::fromStdString(supply));
+    const auto address = instrumentFromText(QString::fromStdString(supply));
     if (!address) {
         std::fprintf(stderr, "%s\n", address.error().text().c_str());
         return 2;
     }
-    if (patience > 1 && !QHostAddress(address.value().host).isLoopback()) {
+    const auto profile = profileFor(address.value().profile, InstrumentProfile::Kind::Supply);
+    if (!profile) {
+        std::fprintf(stderr, "%s\n", profile.error().text().c_str());
+        return 2;
+    }
+    if (address.value().channel > profile.value().channels) {
+        std::fprintf(stderr, "channel %d: the profile knows of %d\n", address.value().channel,
+                     profile.value().channels);
+        return 2;
+    }
+    const SocketAddress& socket = address.value().socket;
+    if (patience > 1 && !(socket.known() && QHostAddress(socket.host).isLoopback())) {
         std::fprintf(stderr, "--patience: only for a simulated bench on the loopback address\n");
         return 2;
     }
@@ -57,6 +72,6 @@ int main(int argc, char** argv) {
     QObject::connect(&end, &QSocketNotifier::activated, &guard,
                      [&guard] { guard.shutDown("asked to end by the system"); });
     QObject::connect(&guard, &Guard::finished, &qt, [](int code) { QCoreApplication::exit(code); });
-    guard.open(address.value());
+    guard.open(address.value(), profile.value());
     return QCoreApplication::exec();
 }

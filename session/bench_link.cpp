@@ -1,6 +1,7 @@
 #include "session/bench_link.h"
 
 #include "bench/clock.h"
+#include "bench/stream_camera.h"
 
 #include <QCoreApplication>
 #include <algorithm>
@@ -11,20 +12,14 @@ QString programBeside(const QString& name) {
     return QCoreApplication::applicationDirPath() + "/" + name;
 }
 
-BenchLink::BenchLink(const QString& guardProgram, QObject* parent) : QObject(parent), m_supply(guardProgram) {
+BenchLink::BenchLink(const QString& guardProgram, QObject* parent)
+    : QObject(parent), m_supply(guardProgram), m_camera(std::make_unique<StreamCamera>(SocketAddress())) {
     connect(&m_supply, &Supply::telemetry, this, [this](SupplySample s) {
         s.time_s *= m_address.speed;
         const bool changed = !m_last || m_last->output != s.output;
         m_last = s;
         emit sample(s);
         if (changed) emit stateChanged();
-    });
-    connect(&m_camera, &Camera::frame, this, [this](ThermalFrame f, double arrival_s) {
-        // A camera that repeats a picture is as good as silent.
-        if (f.time_s == m_lastStamp_s) return;
-        m_lastStamp_s = f.time_s;
-        f.time_s = m_cameraClock.toHost(f.time_s, arrival_s * m_address.speed);
-        emit frame(f);
     });
     connect(&m_supply, &Supply::lost, this, [this](const QString& why) {
         m_last.reset();
@@ -35,17 +30,11 @@ BenchLink::BenchLink(const QString& guardProgram, QObject* parent) : QObject(par
             [this](const QString& why) { emit trouble("Supply refused: " + why); });
     connect(&m_supply, &GuardedSupply::switchedOffByGuard, this,
             [this](const QString& why) { emit trouble("Output off: " + why); });
-    connect(&m_camera, &Camera::lost, this, [this](const QString& why) {
-        m_cameraClock = ClockMatch(m_address.speed);
-        emit trouble("Camera: " + why);
-        emit stateChanged();
-    });
     connect(&m_meter, &Meter::lost, this, [this](const QString& why) {
         emit trouble("Meter: " + why);
         emit stateChanged();
     });
     connect(&m_supply, &Supply::connected, this, &BenchLink::stateChanged);
-    connect(&m_camera, &Camera::connected, this, &BenchLink::stateChanged);
     connect(&m_meter, &Meter::connected, this, &BenchLink::stateChanged);
 }
 
@@ -53,11 +42,46 @@ void BenchLink::open(const BenchAddress& address) {
     m_address = address;
     m_cameraClock = ClockMatch(address.speed);
     m_open = true;
-    if (address.supply.known())
-        m_supply.open(address.supply, std::clamp(static_cast<int>(40 / address.speed), 4, 100),
-                      address.patience);
-    if (address.meter.known()) m_meter.open(address.meter);
-    if (address.camera.known()) m_camera.open(address.camera);
+    if (address.supply.known()) {
+        const auto profile = profileFor(address.supply.profile, InstrumentProfile::Kind::Supply);
+        if (profile)
+            m_supply.open(address.supply, std::clamp(static_cast<int>(40 / address.speed), 4, 100),
+                          address.patience);
+        else
+            emit trouble("Supply: " + QString::fromStdString(profile.error().text()));
+    }
+    if (address.meter.known()) {
+        const auto profile = profileFor(address.meter.profile, InstrumentProfile::Kind::Meter);
+        if (profile)
+            m_meter.open(address.meter, profile.value());
+        else
+            emit trouble("Meter: " + QString::fromStdString(profile.error().text()));
+    }
+    if (address.camera.known()) openCamera();
+}
+
+void BenchLink::openCamera() {
+    auto made = cameraAt(m_address.camera);
+    if (!made) {
+        emit trouble("Camera: " + QString::fromStdString(made.error().text()));
+        return;
+    }
+    m_camera = std::move(made.value());
+    connect(m_camera.get(), &Camera::frame, this, [this](ThermalFrame f, double arrival_s) {
+        // A camera that repeats a picture is as good as silent.
+        if (f.time_s == m_lastStamp_s) return;
+        m_lastStamp_s = f.time_s;
+        f.time_s = m_cameraClock.toHost(f.time_s, arrival_s * m_address.speed);
+        emit frame(f);
+    });
+    connect(m_camera.get(), &Camera::lost, this, [this](const QString& why) {
+        m_cameraClock = ClockMatch(m_address.speed);
+        emit trouble("Camera: " + why);
+        emit cameraLost(why);
+        emit stateChanged();
+    });
+    connect(m_camera.get(), &Camera::connected, this, &BenchLink::stateChanged);
+    m_camera->start();
 }
 
 double BenchLink::benchSeconds() const {

@@ -1,10 +1,11 @@
 #pragma once
 
+#include "bench/camera.h"
 #include "bench/guarded_supply.h"
 #include "bench/scpi_meter.h"
-#include "bench/stream_camera.h"
 #include "session/clock_match.h"
 
+#include <memory>
 #include <optional>
 
 namespace ustor {
@@ -16,12 +17,13 @@ class BenchLink : public QObject {
   public:
     /// `guardProgram`: path of ustor-guard.
     explicit BenchLink(const QString& guardProgram, QObject* parent = nullptr);
+    /// What cannot be opened is told as trouble; the rest is opened.
     void open(const BenchAddress& address);
 
     GuardedSupply& supply() { return m_supply; }
     Meter& meter() { return m_meter; }
-    Camera& camera() { return m_camera; }
-    const Camera& camera() const { return m_camera; }
+    Camera& camera() { return *m_camera; }
+    const Camera& camera() const { return *m_camera; }
     const BenchAddress& address() const { return m_address; }
     bool isOpen() const { return m_open; }
     double benchSeconds() const;
@@ -32,13 +34,16 @@ class BenchLink : public QObject {
     void sample(const ustor::SupplySample& sample);
     void frame(const ustor::ThermalFrame& frame);
     void stateChanged();
+    void cameraLost(const QString& why);
     void trouble(const QString& what);
 
   private:
+    void openCamera();
+
     BenchAddress m_address;
     GuardedSupply m_supply;
     ScpiMeter m_meter;
-    StreamCamera m_camera;
+    std::unique_ptr<Camera> m_camera; ///< one that is nowhere until the bench is opened
     ClockMatch m_cameraClock;
     double m_lastStamp_s = -1; ///< of the camera's own clock
     std::optional<SupplySample> m_last;

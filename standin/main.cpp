@@ -24,6 +24,8 @@ int main(int argc, char** argv) {
         ->check(CLI::Range(0.1, 50.0));
     app.add_option("--patience", patience, "How many times longer than usual it may be silent")
         ->check(CLI::Range(1.0, 20.0));
+    bool serial = false;
+    app.add_flag("--serial", serial, "Supply and meter answer on serial lines as well");
     CLI11_PARSE(app, argc, argv);
 
     std::vector<std::filesystem::path> paths(files.begin(), files.end());
@@ -45,6 +47,10 @@ int main(int argc, char** argv) {
     standin::StandIn standIn(board.value(), setup, speed, patience);
     if (!standIn.listen()) {
         std::fprintf(stderr, "no free port on the loopback address\n");
+        return 1;
+    }
+    if (serial && !standIn.listenOnSerial()) {
+        std::fprintf(stderr, "no pseudo terminal for a serial line\n");
         return 1;
     }
     std::printf("%s\n", QJsonDocument(standIn.ready()).toJson(QJsonDocument::Compact).constData());

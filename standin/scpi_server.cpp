@@ -15,6 +15,14 @@ bool ScpiServer::listen() {
     return m_server.listen(QHostAddress::LocalHost, 0);
 }
 
+QString ScpiServer::listenOnSerial() {
+    m_serial = std::make_unique<SerialLine>();
+    connect(m_serial.get(), &SerialLine::line, this, [this](const QByteArray& line) {
+        if (m_plugged) takeLine(line, [this](const QByteArray& bytes) { m_serial->write(bytes); });
+    });
+    return m_serial->open();
+}
+
 void ScpiServer::setPlugged(bool plugged) {
     m_plugged = plugged;
     if (!plugged)
@@ -32,7 +40,7 @@ void ScpiServer::accept() {
         m_sockets.append(socket);
         connect(socket, &QTcpSocket::readyRead, this, [this, socket] {
             while (socket->canReadLine())
-                takeLine(socket, socket->readLine());
+                takeLine(socket->readLine(), [socket](const QByteArray& bytes) { socket->write(bytes); });
         });
         connect(socket, &QTcpSocket::disconnected, this, [this, socket] {
             m_sockets.removeAll(socket);
@@ -41,7 +49,7 @@ void ScpiServer::accept() {
     }
 }
 
-void ScpiServer::takeLine(QTcpSocket* socket, const QByteArray& line) {
+void ScpiServer::takeLine(const QByteArray& line, const Reply& reply) {
     if (m_deaf) return;
     m_before();
     QStringList answers;
@@ -49,7 +57,7 @@ void ScpiServer::takeLine(QTcpSocket* socket, const QByteArray& line) {
         const QString answer = execute(message.trimmed());
         if (!answer.isNull()) answers << answer;
     }
-    if (!answers.isEmpty()) socket->write(answers.join(';').toLatin1() + '\n');
+    if (!answers.isEmpty()) reply(answers.join(';').toLatin1() + '\n');
 }
 
 bool ScpiServer::matches(const QString& pattern, const QString& header) {

@@ -1,11 +1,14 @@
 #pragma once
 
+#include "standin/serial_line.h"
+
 #include <QHash>
 #include <QObject>
 #include <QStringList>
 #include <QTcpServer>
 #include <deque>
 #include <functional>
+#include <memory>
 
 class QTcpSocket;
 
@@ -18,6 +21,8 @@ class ScpiServer : public QObject {
   public:
     ScpiServer(QString identity, QObject* parent);
     bool listen(); ///< loopback only, any free port
+    /// Answers on a serial line as well; its path, or empty where there is none.
+    QString listenOnSerial();
     quint16 port() const { return m_server.serverPort(); }
     /// Cuts all connections and takes no more until allowed again: a pulled cable.
     void setPlugged(bool plugged);
@@ -43,7 +48,8 @@ class ScpiServer : public QObject {
         Handler handler;
     };
     void accept();
-    void takeLine(QTcpSocket* socket, const QByteArray& line);
+    using Reply = std::function<void(const QByteArray&)>;
+    void takeLine(const QByteArray& line, const Reply& reply);
     QString execute(const QString& message);
     void addCommon();
     static bool matches(const QString& pattern, const QString& header);
@@ -52,6 +58,7 @@ class ScpiServer : public QObject {
     // Before the server: its sockets tell of their end while it is destroyed.
     QList<QTcpSocket*> m_sockets;
     QTcpServer m_server;
+    std::unique_ptr<SerialLine> m_serial;
     std::vector<Command> m_commands;
     std::deque<QString> m_errors;
     int m_eventStatus = 0, m_eventEnable = 0, m_requestEnable = 0;

@@ -44,15 +44,24 @@ bool StandIn::listen() {
     return m_supply.listen() && m_meter.listen() && m_camera.listen() && m_control.listen();
 }
 
+bool StandIn::listenOnSerial() {
+    m_supplySerial = m_supply.listenOnSerial();
+    m_meterSerial = m_meter.listenOnSerial();
+    return !m_supplySerial.isEmpty() && !m_meterSerial.isEmpty();
+}
+
 QJsonObject StandIn::ready() const {
-    return {{"format", "ustor-standin/1"},
-            {"ready", true},
-            {"supply", m_supply.port()},
-            {"meter", m_meter.port()},
-            {"camera", m_camera.port()},
-            {"control", m_control.port()},
-            {"speed", m_speed},
-            {"patience", m_patience}};
+    QJsonObject line{{"format", "ustor-standin/1"},
+                     {"ready", true},
+                     {"supply", m_supply.port()},
+                     {"meter", m_meter.port()},
+                     {"camera", m_camera.port()},
+                     {"control", m_control.port()},
+                     {"speed", m_speed},
+                     {"patience", m_patience}};
+    if (!m_supplySerial.isEmpty()) line["supply_serial"] = m_supplySerial;
+    if (!m_meterSerial.isEmpty()) line["meter_serial"] = m_meterSerial;
+    return line;
 }
 
 void StandIn::catchUp() {

@@ -19,6 +19,8 @@ class StandIn : public QObject {
     /// connects: how many times longer than usual this bench may be silent.
     StandIn(const Board& board, const Setup& setup, double speed, double patience, QObject* parent = nullptr);
     bool listen();
+    /// Supply and meter answer on serial lines as well.
+    bool listenOnSerial();
     /// The line that is printed when it is ready.
     QJsonObject ready() const;
 
@@ -29,6 +31,7 @@ class StandIn : public QObject {
 
     World m_world;
     double m_speed, m_patience, m_wall_s = 0, m_nextFrame_s = 0;
+    QString m_supplySerial, m_meterSerial;
     QElapsedTimer m_clock;
     QTimer m_timer;
     SupplyServer m_supply;

@@ -2,7 +2,7 @@
 
 #include "base/points.h"
 #include "base/result.h"
-#include "bench/bench_address.h"
+#include "bench/instrument_address.h"
 #include "board/board.h"
 #include "diagnosis/fact.h"
 

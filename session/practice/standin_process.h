@@ -1,7 +1,7 @@
 #pragma once
 
 #include "base/result.h"
-#include "bench/bench_address.h"
+#include "bench/instrument_address.h"
 
 #include <QProcess>
 #include <QStringList>

@@ -1,6 +1,7 @@
 #include "rail/copper_network.h"
 #include "scenarios/test_scenarios.h"
 #include "session/bench_link.h"
+#include "session/practice/standin_process.h"
 #include "store/case_folder.h"
 #include "support/boards.h"
 #include "support/recordings.h"
@@ -205,6 +206,70 @@ void TestCli::locatesAlongTheCopper() {
 }
 
 // The case is open in this process: a second writer is refused, and told.
+void TestCli::probesInstruments_data() {
+    QTest::addColumn<QString>("kind");
+    QTest::addColumn<QString>("address"); // where of the simulated bench; %1 its serial line
+    QTest::addColumn<QString>("profile");
+    QTest::addColumn<int>("code");
+    QTest::addColumn<QString>("said");
+    QTest::newRow("supply") << "supply"
+                            << "supply"
+                            << "" << 0 << "\"is refused\"";
+    QTest::newRow("supply on a serial line") << "supply"
+                                             << "serial:%1"
+                                             << "" << 0 << "reads back";
+    QTest::newRow("supply as a message device") << "supply"
+                                                << "usbtmc:%1"
+                                                << "" << 0 << "reads back";
+    QTest::newRow("meter") << "meter"
+                           << "meter"
+                           << "" << 0 << "ohms are read";
+    QTest::newRow("camera") << "camera"
+                            << "camera"
+                            << "" << 0 << "pictures come";
+    QTest::newRow("profile that does not fit")
+        << "supply"
+        << "supply"
+        << "{\"kind\":\"supply\",\"set_volts\":\"SET:V {volts}\",\"format\":\"ustor-instrument/1\"}" << 1
+        << "SET:V 0.5000";
+    QTest::newRow("nobody there") << "meter"
+                                  << "127.0.0.1:1"
+                                  << "" << 1 << "reached";
+    QTest::newRow("profile of another kind")
+        << "supply"
+        << "supply"
+        << "{\"kind\":\"meter\",\"format\":\"ustor-instrument/1\"}" << 2 << "for a meter";
+    QTest::newRow("no address") << "supply"
+                                << "serial:"
+                                << "" << 2 << "path is missing";
+}
+
+void TestCli::probesInstruments() {
+    QFETCH(QString, kind);
+    QFETCH(QString, address);
+    QFETCH(QString, profile);
+    QFETCH(int, code);
+    QFETCH(QString, said);
+    StandInProcess bench;
+    QVERIFY(bench.start(programBeside("ustor-standin"), plotter() << "--serial").ok());
+    const QJsonObject ready = QJsonDocument::fromJson(bench.readyLine()).object();
+    if (ready.contains(address)) address = "127.0.0.1:" + QString::number(ready[address].toInt());
+    if (address.contains("%1")) address = address.arg(ready["supply_serial"].toString());
+    QStringList arguments{"--json", "bench", "probe", kind, address};
+    QTemporaryDir folder;
+    if (!profile.isEmpty()) {
+        QFile file(folder.filePath("p.json"));
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(profile.toUtf8());
+        file.close();
+        arguments << "--profile" << file.fileName();
+    }
+    const Said answer = cli(arguments);
+    QVERIFY2(answer.code == code, (answer.out + answer.err).constData());
+    QVERIFY2((answer.out + answer.err).contains(said.toUtf8()), (answer.out + answer.err).constData());
+    if (code == 0) QVERIFY(answer.json()["fine"].toBool());
+}
+
 void TestCli::aCaseHasOneWriter() {
     const QTemporaryDir base;
     const QString folder = base.filePath("case"), csv = base.filePath("in.csv");

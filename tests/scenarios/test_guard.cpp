@@ -7,6 +7,7 @@
 #include "support/wait.h"
 
 #include <QElapsedTimer>
+#include <QJsonDocument>
 #include <QProcess>
 #include <QTest>
 #include <csignal>
@@ -20,11 +21,11 @@ namespace {
 struct Bench {
     StandInProcess process;
     Hands hands;
-    bool start() {
+    bool start(bool serial = false) {
         const QString boards = qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/greenhouse-controller";
-        const auto started =
-            process.start(programBeside("ustor-standin"),
-                          {boards + ".356", boards + ".centroid.csv", "--fault", "C10", "--ohms", "0.3"});
+        QStringList arguments{boards + ".356", boards + ".centroid.csv", "--fault", "C10", "--ohms", "0.3"};
+        if (serial) arguments << "--serial";
+        const auto started = process.start(programBeside("ustor-standin"), arguments);
         return started.ok() && hands.open(process.address().control).ok() && hands.leads("L2.2", "J1.2").ok();
     }
     /// A supply behind its guard that delivers into the short; the text says what went wrong.
@@ -41,12 +42,53 @@ struct Bench {
 
 /// A stand-in for the window, in a process of its own: it tells the guard to switch on and keeps the beat.
 /// Played by a shell, so that it can be killed and stopped like any process.
-QString fakeWindow(const QString& guard, const SocketAddress& supply) {
+QString fakeWindow(const QString& guard, const QString& supply) {
     return QString(
                "( sleep 0.6; echo '{\"do\":\"cap\",\"volts\":1.3,\"amps\":2}'; echo "
                "'{\"do\":\"limits\",\"volts\":1,\"amps\":0.5,\"over_volts\":1.1}'; echo '{\"do\":\"on\"}'; "
                "while true; do sleep 0.1; echo '{\"do\":\"beat\"}'; done ) | %1 --supply %2 > /dev/null")
-        .arg(guard, supply.text());
+        .arg(guard, supply);
+}
+
+/// Milliseconds from the signal to the end of the output; -1 where it never came on or never ended.
+qint64 offAfter(int signal, bool serial) {
+    Bench bench;
+    if (!bench.start(serial)) return -1;
+    QString supply = bench.process.address().supply.text();
+    if (serial)
+        supply = "'serial:" + QJsonDocument::fromJson(bench.process.readyLine())["supply_serial"].toString() +
+                 "@115200'";
+    QProcess window;
+    // Each piece of the shell's pipe in one process group of its own but for the guard, as the real window
+    // starts it.
+    window.setChildProcessModifier([] { ::setpgid(0, 0); });
+    window.start("/bin/sh", {"-c", fakeWindow("setsid -w " + programBeside("ustor-guard"), supply)});
+    if (!window.waitForStarted() || !waitUntil([&] { return bench.outputOn(); }, 5000)) return -1;
+    QTest::qWait(300);
+    if (!bench.outputOn()) return -1;
+    const auto pid = static_cast<pid_t>(window.processId());
+    QElapsedTimer clock;
+    clock.start();
+    ::kill(-pid, signal);
+    const bool off = waitUntil([&] { return !bench.outputOn(); }, 3000);
+    const qint64 took_ms = clock.elapsed();
+    QTest::qWait(300);
+    const bool stayed = !bench.outputOn();
+    ::kill(-pid, SIGKILL);
+    window.waitForFinished();
+    return off && stayed ? took_ms : -1;
+}
+
+/// The quickest of three: a busy machine's delays are not the guard's. It must go off in each.
+void offSoonEnough(int signal, bool serial) {
+    constexpr qint64 limit_ms = 1000;
+    qint64 quickest_ms = 1 << 20;
+    for (int i = 0; i < 3 && quickest_ms >= limit_ms; ++i) {
+        const qint64 took_ms = offAfter(signal, serial);
+        QVERIFY(took_ms >= 0);
+        quickest_ms = std::min(quickest_ms, took_ms);
+    }
+    QVERIFY2(quickest_ms < limit_ms, qPrintable(QString("%1 ms").arg(quickest_ms)));
 }
 
 } // namespace
@@ -76,37 +118,20 @@ void TestGuard::capHoldsAndNothingPassesWithoutOne() {
     QVERIFY(waitUntil([&] { return !bench.outputOn(); }));
 }
 
-void TestGuard::offWithinASecondAndAHalf_data() {
+void TestGuard::offWithinASecond_data() {
     QTest::addColumn<int>("signal");
     QTest::newRow("kill -9") << SIGKILL;
     QTest::newRow("stopped, as a hung window") << SIGSTOP;
     QTest::newRow("terminated") << SIGTERM;
 }
 
-void TestGuard::offWithinASecondAndAHalf() {
+void TestGuard::offWithinASecond() {
     QFETCH(int, signal);
-    Bench bench;
-    QVERIFY(bench.start());
-    QProcess window;
-    // Each piece of the shell's pipe in one process group of its own but for the guard, as the real window
-    // starts it.
-    window.setChildProcessModifier([] { ::setpgid(0, 0); });
-    window.start("/bin/sh", {"-c", fakeWindow("setsid -w " + programBeside("ustor-guard"),
-                                              bench.process.address().supply)});
-    QVERIFY(window.waitForStarted());
-    QVERIFY(waitUntil([&] { return bench.outputOn(); }, 5000));
-    QTest::qWait(300);
-    QVERIFY(bench.outputOn());
-    const auto pid = static_cast<pid_t>(window.processId());
-    QElapsedTimer clock;
-    clock.start();
-    ::kill(-pid, signal);
-    QVERIFY(waitUntil([&] { return !bench.outputOn(); }, 3000));
-    QVERIFY2(clock.elapsed() < 1500, qPrintable(QString("%1 ms").arg(clock.elapsed())));
-    QTest::qWait(300);
-    QVERIFY(!bench.outputOn());
-    ::kill(-pid, SIGKILL);
-    window.waitForFinished();
+    offSoonEnough(signal, false);
+}
+
+void TestGuard::guardOverASerialLine() {
+    offSoonEnough(SIGKILL, true);
 }
 
 void TestGuard::patienceIsForSimulatedBenchesOnly() {
@@ -123,7 +148,7 @@ void TestGuard::patientGuardWaitsAndThenSwitchesOff() {
     QProcess window;
     window.setChildProcessModifier([] { ::setpgid(0, 0); });
     window.start("/bin/sh", {"-c", fakeWindow("setsid -w " + programBeside("ustor-guard") + " --patience 3",
-                                              bench.process.address().supply)});
+                                              bench.process.address().supply.text())});
     QVERIFY(window.waitForStarted());
     QVERIFY(waitUntil([&] { return bench.outputOn(); }, 5000));
     const auto pid = static_cast<pid_t>(window.processId());

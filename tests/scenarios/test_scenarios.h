@@ -6,13 +6,14 @@ class TestGuard : public QObject {
     Q_OBJECT
   private slots:
     void capHoldsAndNothingPassesWithoutOne();
-    void offWithinASecondAndAHalf_data();
-    void offWithinASecondAndAHalf();
+    void offWithinASecond_data();
+    void offWithinASecond();
     void comesBackOffAfterAPulledCable();
     void deafSupplyIsTold();
     void deadGuardIsReplacedAndTheOutputOff();
     void benchThatSleptKeepsInStep();
     void patienceIsForSimulatedBenchesOnly();
+    void guardOverASerialLine();
     void patientGuardWaitsAndThenSwitchesOff();
 };
 
@@ -34,6 +35,8 @@ class TestCli : public QObject {
     void goodBoardsJudge();
     void locatesInARecording();
     void locatesAlongTheCopper();
+    void probesInstruments_data();
+    void probesInstruments();
     void aCaseHasOneWriter();
     void readingsReportsAndPackedCases();
 };

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "bench/bench_address.h"
+#include "bench/socket_address.h"
 
 #include <QObject>
 #include <QStringList>

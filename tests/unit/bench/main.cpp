@@ -5,5 +5,6 @@
 
 int main(int argc, char** argv) {
     QCoreApplication qt(argc, argv);
-    return ustor::testing::RunAll().add<TestScpi>().add<TestCamera>().run(argc, argv);
+    return ustor::testing::RunAll().add<TestScpi>().add<TestLinks>().add<TestCamera>().add<TestV4l2>().run(
+        argc, argv);
 }

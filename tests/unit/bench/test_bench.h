@@ -16,6 +16,36 @@ class TestScpi : public QObject {
     void addresses();
 };
 
+class TestLinks : public QObject {
+    Q_OBJECT
+  private slots:
+    void addressesReadBack_data();
+    void addressesReadBack();
+    void wrongAddressesSayWhy_data();
+    void wrongAddressesSayWhy();
+    void supplyOverEachWay_data();
+    void supplyOverEachWay();
+    void devicesThatAreNotThere();
+    void offOvertakesWhatWaits();
+    void onlyItsOwnChannel();
+    void withoutAnErrorQueueSettingsAreReadBack();
+    void wrongProfilesSayWhy_data();
+    void wrongProfilesSayWhy();
+    void shippedProfilesAreRead();
+};
+
+class TestV4l2 : public QObject {
+    Q_OBJECT
+  private slots:
+    void sixteenBitGreyIsChosenAmongItsFormats();
+    void profileScalesAndCrops();
+    void bytesInTheOtherOrder();
+    void whatIsNoThermalCamera();
+    void tornPicturesAreLeftOut();
+    void pulledAndPluggedIn();
+    void silenceIsTold();
+};
+
 class TestCamera : public QObject {
     Q_OBJECT
   private slots:

@@ -32,10 +32,10 @@ QByteArray packet(quint16 value, double time_s, quint32 width = 16) {
 
 void TestCamera::framesInPieces() {
     FakeInstrument source;
-    StreamCamera camera;
+    StreamCamera camera(source.address());
     std::vector<ThermalFrame> frames;
     connect(&camera, &Camera::frame, this, [&](const ThermalFrame& f) { frames.push_back(f); });
-    camera.open(source.address());
+    camera.start();
     QVERIFY(waitUntil([&] { return source.connections == 1; }));
     // Header and three frames, handed over in odd pieces.
     const QByteArray all = header + packet(29815, 1.5) + packet(29816, 1.54) + packet(29817, 1.58);
@@ -55,8 +55,8 @@ void TestCamera::streamsThatAreNone() {
           QByteArray("{\"format\":\"ustor-stream/1\",\"width\":-3,\"height\":8}\n"),
           QByteArray("{\"format\":\"ustor-stream/1\",\"width\":100000,\"height\":100000}\n")}) {
         FakeInstrument source;
-        StreamCamera camera;
-        camera.open(source.address());
+        StreamCamera camera(source.address());
+        camera.start();
         QVERIFY(waitUntil([&] { return source.connections == 1; }));
         source.send(wrong);
         QVERIFY(waitUntil([&] { return source.connections == 2; })); // cut, and tried again
@@ -66,12 +66,12 @@ void TestCamera::streamsThatAreNone() {
 
 void TestCamera::streamThatLosesItsStep() {
     FakeInstrument source;
-    StreamCamera camera;
+    StreamCamera camera(source.address());
     QString lost;
     int frames = 0;
     connect(&camera, &Camera::lost, this, [&](const QString& why) { lost = why; });
     connect(&camera, &Camera::frame, this, [&] { ++frames; });
-    camera.open(source.address());
+    camera.start();
     QVERIFY(waitUntil([&] { return source.connections == 1; }));
     source.send(header + packet(29815, 1) + packet(29815, 1.1, 99));
     QVERIFY(waitUntil([&] { return !lost.isEmpty(); }));

@@ -1,0 +1,196 @@
+#include "bench/instrument_profile.h"
+
+#include <QFile>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <cmath>
+#include <functional>
+#include <utility>
+#include <vector>
+
+namespace ustor {
+namespace {
+
+/// Takes the keys of one object one by one; the first that does not fit is the error.
+class Keys {
+  public:
+    explicit Keys(QJsonObject object) : m_left(std::move(object)) {}
+
+    void text(const char* key, QString& value) {
+        take(key, [&](const QJsonValue& j) {
+            if (j.isString())
+                value = j.toString();
+            else
+                wrong(key, "a text");
+        });
+    }
+    void words(const char* key, QStringList& value) {
+        take(key, [&](const QJsonValue& j) {
+            value.clear();
+            for (const QJsonValue one : j.toArray())
+                value << one.toString();
+            if (value.isEmpty() || value.contains(QString())) wrong(key, "a list of texts");
+        });
+    }
+    void number(const char* key, double& value, double low, double high) {
+        take(key, [&](const QJsonValue& j) {
+            if (j.isDouble() && j.toDouble() >= low && j.toDouble() <= high)
+                value = j.toDouble();
+            else
+                wrong(key, QString("a number from %1 to %2").arg(low).arg(high));
+        });
+    }
+    void whole(const char* key, int& value, int low, int high) {
+        double number = value;
+        this->number(key, number, low, high);
+        if (number != std::floor(number)) wrong(key, "a whole number");
+        value = static_cast<int>(number);
+    }
+    void box(const char* key, cv::Rect& value) {
+        take(key, [&](const QJsonValue& j) {
+            const QJsonArray a = j.toArray();
+            value = {a.at(0).toInt(-1), a.at(1).toInt(-1), a.at(2).toInt(-1), a.at(3).toInt(-1)};
+            if (a.size() != 4 || value.x < 0 || value.y < 0 || value.width < 1 || value.height < 1)
+                wrong(key, "[x, y, width, height] in whole pixels");
+        });
+    }
+    void take(const char* key, const std::function<void(const QJsonValue&)>& read) {
+        if (m_left.contains(key)) read(m_left.take(key));
+    }
+    void wrong(const QString& key, const QString& wanted) {
+        if (m_wrong.isEmpty()) m_wrong = "'" + key + "' must be " + wanted;
+    }
+    /// Empty where all was understood.
+    QString complaint() const {
+        if (!m_wrong.isEmpty()) return m_wrong;
+        return m_left.isEmpty()
+                   ? QString()
+                   : "'" + m_left.keys().first() + "' is nothing that this kind of profile knows";
+    }
+
+  private:
+    QJsonObject m_left;
+    QString m_wrong;
+};
+
+void readSupply(Keys& keys, InstrumentProfile& p) {
+    constexpr int mostChannels = 9;
+    keys.whole("channels", p.channels, 1, mostChannels);
+    const std::vector<std::pair<const char*, QString*>> commands{{"select", &p.select},
+                                                                 {"set_trip", &p.setTrip},
+                                                                 {"set_amps", &p.setAmps},
+                                                                 {"set_volts", &p.setVolts},
+                                                                 {"ask_trip", &p.askTrip},
+                                                                 {"ask_amps", &p.askAmps},
+                                                                 {"ask_volts", &p.askVolts},
+                                                                 {"on", &p.on},
+                                                                 {"off", &p.off},
+                                                                 {"ask_output", &p.askOutput},
+                                                                 {"read_volts", &p.readVolts},
+                                                                 {"read_amps", &p.readAmps}};
+    for (const auto& [key, command] : commands)
+        keys.text(key, *command);
+    keys.words("on_words", p.onWords);
+    keys.words("off_words", p.offWords);
+    const std::vector<std::pair<const char*, QString>> musts{
+        {"set_amps", p.setAmps},  {"set_volts", p.setVolts},   {"on", p.on},
+        {"off", p.off},           {"ask_output", p.askOutput}, {"read_volts", p.readVolts},
+        {"read_amps", p.readAmps}};
+    for (const auto& [key, command] : musts)
+        if (command.isEmpty()) keys.wrong(key, "a command: nothing works without it");
+    if (!p.setVolts.contains("{volts}")) keys.wrong("set_volts", "a command with {volts} in it");
+    if (!p.setAmps.contains("{amps}")) keys.wrong("set_amps", "a command with {amps} in it");
+    if (!p.setTrip.isEmpty() && !p.setTrip.contains("{volts}"))
+        keys.wrong("set_trip", "a command with {volts} in it, or empty");
+    if (p.error.isEmpty() && (p.askAmps.isEmpty() || p.askVolts.isEmpty()))
+        keys.wrong("ask_volts", "given, and 'ask_amps' too: without an error queue settings are read back");
+}
+
+void readMeter(Keys& keys, InstrumentProfile& p) {
+    keys.text("read_ohms", p.readOhms);
+    keys.text("read_diode", p.readDiode);
+    keys.text("read_beep", p.readBeep);
+    keys.text("read_volts", p.readDcVolts);
+    keys.number("over_range", p.overRange, 1, 1e300);
+    keys.whole("answer_ms", p.answer_ms, 100, 60000);
+}
+
+void readCamera(Keys& keys, InstrumentProfile& p) {
+    constexpr int mostPixels = 4096;
+    keys.number("kelvin_per_count", p.kelvinPerCount, 1e-6, 10);
+    keys.number("kelvin_offset", p.kelvinOffset, -1000, 1000);
+    keys.number("netd_mk", p.netd_mk, 1, 1000);
+    keys.number("frame_rate_hz", p.frameRate_hz, 0, 1000);
+    keys.whole("width", p.width, 8, mostPixels);
+    keys.whole("height", p.height, 8, mostPixels);
+    keys.box("crop", p.crop);
+}
+
+int lineOf(const QByteArray& text, int offset) {
+    return 1 + static_cast<int>(text.left(offset).count('\n'));
+}
+
+} // namespace
+
+QString wordOf(InstrumentProfile::Kind kind) {
+    return kind == InstrumentProfile::Kind::Supply  ? "supply"
+           : kind == InstrumentProfile::Kind::Meter ? "meter"
+                                                    : "camera";
+}
+
+Result<InstrumentProfile> profileFromJson(const QByteArray& json, const QString& where) {
+    const auto wrong = [&where](const QString& what) {
+        return Error{what.toStdString(), where.toStdString(), "no instrument is spoken to by this profile"};
+    };
+    QJsonParseError fault;
+    const QJsonDocument document = QJsonDocument::fromJson(json, &fault);
+    if (fault.error != QJsonParseError::NoError)
+        return wrong("line " + QString::number(lineOf(json, fault.offset)) + ": " + fault.errorString());
+    QJsonObject object = document.object();
+    if (object.take("format").toString() != "ustor-instrument/1")
+        return wrong("not an instrument profile: \"format\" must be \"ustor-instrument/1\"");
+    InstrumentProfile profile;
+    const QString kind = object.take("kind").toString();
+    Keys keys(object);
+    keys.text("name", profile.name);
+    if (kind == "camera") {
+        profile.kind = InstrumentProfile::Kind::Camera;
+        readCamera(keys, profile);
+    } else if (kind == "supply" || kind == "meter") {
+        QString end = QString::fromLatin1(profile.lineEnd);
+        keys.text("line_end", end);
+        if (end != "\n" && end != "\r\n" && end != "\r") keys.wrong("line_end", "\\n, \\r\\n or \\r");
+        profile.lineEnd = end.toLatin1();
+        keys.text("identity", profile.identity);
+        keys.text("clear", profile.clear);
+        keys.text("error", profile.error);
+        if (profile.identity.isEmpty()) keys.wrong("identity", "a query: it shows that somebody answers");
+        if (kind == "meter") profile.kind = InstrumentProfile::Kind::Meter;
+        kind == "meter" ? readMeter(keys, profile) : readSupply(keys, profile);
+    } else {
+        return wrong("\"kind\" must be \"supply\", \"meter\" or \"camera\"");
+    }
+    if (const QString complaint = keys.complaint(); !complaint.isEmpty()) return wrong(complaint);
+    return profile;
+}
+
+Result<InstrumentProfile> profileFor(const QString& path, InstrumentProfile::Kind kind) {
+    if (path.isEmpty()) {
+        InstrumentProfile plain;
+        plain.kind = kind;
+        return plain;
+    }
+    QFile file(path);
+    if (!file.open(QIODevice::ReadOnly))
+        return Error{file.errorString().toStdString(), path.toStdString(), ""};
+    constexpr qint64 longest = 1 << 20;
+    auto read = profileFromJson(file.read(longest), path);
+    if (read && read.value().kind != kind)
+        return Error{"this profile is for a " + wordOf(read.value().kind).toStdString() + ", not for a " +
+                         wordOf(kind).toStdString(),
+                     path.toStdString(), ""};
+    return read;
+}
+
+} // namespace ustor

@@ -1,0 +1,54 @@
+#pragma once
+
+#include "base/result.h"
+
+#include <QByteArray>
+#include <QString>
+#include <QStringList>
+#include <opencv2/core.hpp>
+
+namespace ustor {
+
+/// How one make of instrument differs from plain SCPI-1999; `"format": "ustor-instrument/1"`. A file holds
+/// only what differs. In commands `{volts}`, `{amps}` and `{channel}` are filled in. An empty command is one
+/// that the instrument does not have.
+struct InstrumentProfile {
+    enum class Kind { Supply, Meter, Camera };
+    Kind kind = Kind::Supply;
+    QString name;
+
+    // Supplies and meters.
+    QByteArray lineEnd = "\n";
+    QString identity = "*IDN?", clear = "*CLS", error = "SYST:ERR?";
+
+    // Supplies.
+    int channels = 1;
+    QString select; ///< sent before what concerns one channel, e.g. "INST:NSEL {channel}"
+    QString setTrip = "VOLT:PROT {volts}", setAmps = "CURR {amps}", setVolts = "VOLT {volts}";
+    QString askTrip, askAmps, askVolts; ///< where given, every setting is read back
+    QString on = "OUTP ON", off = "OUTP OFF", askOutput = "OUTP?";
+    QString readVolts = "MEAS:VOLT?", readAmps = "MEAS:CURR?";
+    QStringList onWords = {"1", "ON"}, offWords = {"0", "OFF"};
+
+    // Meters.
+    QString readOhms = "MEAS:RES?", readDiode = "MEAS:DIOD?", readBeep = "MEAS:CONT?",
+            readDcVolts = "MEAS:VOLT?";
+    double overRange = 9e37; ///< values from here on are over range (9.9E37 by SCPI-1999)
+    int answer_ms = 2500;
+
+    // Cameras with 16-bit counts: kelvin = offset + counts * perCount.
+    double kelvinPerCount = 0.01, kelvinOffset = 0;
+    double netd_mk = 60, frameRate_hz = 0; ///< rate 0: what the driver says
+    int width = 0, height = 0;             ///< of the picture asked for; 0: the first that the driver lists
+    cv::Rect crop; ///< of the picture, without lines of the camera's own data; or empty
+};
+
+/// `where`: file name for errors. An unknown key is an error: a misspelt command must not pass for a default.
+Result<InstrumentProfile> profileFromJson(const QByteArray& json, const QString& where);
+/// The profile that an address names; plain SCPI where it names none. An error too when it is for another
+/// kind of instrument.
+Result<InstrumentProfile> profileFor(const QString& path, InstrumentProfile::Kind kind);
+
+QString wordOf(InstrumentProfile::Kind kind);
+
+} // namespace ustor

@@ -1,0 +1,27 @@
+#pragma once
+
+#include "bench/instrument_address.h"
+#include "bench/instrument_profile.h"
+
+#include <vector>
+
+namespace ustor {
+
+/// One thing that was tried on an instrument.
+struct ProbeStep {
+    QString what;    ///< in words
+    QString command; ///< as sent; empty where none was
+    QString answer;  ///< as received, or why there is none
+    bool fine = false;
+    int took_ms = 0;
+};
+
+/// Tries an instrument under its profile, step by step; the first step tells whether anybody answers. All
+/// wait for their answers, with an event loop of their own. The output of a supply is switched off first and
+/// never on; its limits are set to small values and read.
+std::vector<ProbeStep> probeSupply(const InstrumentAddress& address, const InstrumentProfile& profile);
+std::vector<ProbeStep> probeMeter(const InstrumentAddress& address, const InstrumentProfile& profile);
+/// Takes pictures for a while: rate, repeated pictures, what the middle of the picture reads.
+std::vector<ProbeStep> probeCamera(const InstrumentAddress& address, double seconds = 2);
+
+} // namespace ustor

@@ -1,0 +1,48 @@
+#include "bench/socket_link.h"
+
+#include "bench/take_lines.h"
+
+#include <QSignalBlocker>
+#include <utility>
+
+namespace ustor {
+
+SocketLink::SocketLink(SocketAddress address, QByteArray lineEnd)
+    : m_address(std::move(address)), m_lineEnd(std::move(lineEnd)) {
+    connect(&m_socket, &QTcpSocket::connected, this, [this] {
+        m_socket.setSocketOption(QAbstractSocket::LowDelayOption, 1);
+        emit opened();
+    });
+    connect(&m_socket, &QTcpSocket::disconnected, this, [this] { emit closed("the connection was closed"); });
+    connect(&m_socket, &QTcpSocket::errorOccurred, this, [this] { emit closed(m_socket.errorString()); });
+    connect(&m_socket, &QTcpSocket::readyRead, this, [this] {
+        if (!takeLines(m_socket, *this)) emit closed(endlessAnswer);
+    });
+}
+
+SocketLink::~SocketLink() {
+    // The socket outlives this class by a moment, and would tell of its end.
+    m_socket.disconnect(this);
+    m_socket.abort();
+}
+
+void SocketLink::open() {
+    m_socket.connectToHost(m_address.host, m_address.port);
+}
+
+void SocketLink::close() {
+    const QSignalBlocker quiet(this);
+    m_socket.disconnectFromHost();
+}
+
+void SocketLink::drop() {
+    const QSignalBlocker quiet(this);
+    m_socket.abort();
+}
+
+void SocketLink::send(const QByteArray& line, bool /*asks*/) {
+    m_socket.write(line + m_lineEnd);
+    m_socket.flush();
+}
+
+} // namespace ustor
