@@ -16,6 +16,7 @@ using Json = nlohmann::ordered_json;
 
 struct Options {
     std::string recording, board, registration, rail;
+    std::vector<std::string> without;
 };
 
 /// True when a source lies on a link of the rail, or, without a rail, on any link of the board.
@@ -30,6 +31,26 @@ bool inPath(const LocatedSource& source, const Board& board, const std::string& 
         if (link && board.parts[p].side == side && spotOnPart(spot, board.parts[p])) return true;
     }
     return false;
+}
+
+/// What was mended, what was not, what else to know; all of it together as `notes`.
+void tellRepairs(const LocateResult& result, Answer& answer) {
+    Json& j = answer.data;
+    j["repairs"] = Json::array();
+    j["not_repaired"] = result.undone;
+    j["notes"] = Json::array();
+    const auto note = [&](const std::string& kind, const std::string& said) {
+        j["notes"].push_back(said);
+        answer.line(kind + ": " + said);
+    };
+    for (const RepairNote& done : result.repairs) {
+        j["repairs"].push_back({{"repair", wordOf(done.repair)}, {"said", done.said}});
+        note("repaired (" + std::string(wordOf(done.repair)) + ")", done.said);
+    }
+    for (const auto& said : result.undone)
+        note("not repaired", said);
+    for (const auto& said : result.notes)
+        note("note", said);
 }
 
 void locate(const Options& options, Answer& answer) {
@@ -49,8 +70,11 @@ void locate(const Options& options, Answer& answer) {
         if (!read) return answer.wrong(read.error());
         registration = read.value();
     }
+    LeftOut leftOut;
+    for (const std::string& word : options.without)
+        if (const auto repair = repairFromWord(word)) leftOut.insert(*repair);
     auto located = locateInRecording(recording.value(), registration ? &*registration : nullptr,
-                                     board ? board->thickness_mm : 1.6);
+                                     board ? board->thickness_mm : 1.6, leftOut);
     if (!located) return answer.wrong(located.error());
     LocateResult& result = located.value();
     const auto path = [&](const LocatedSource& s) {
@@ -80,9 +104,8 @@ void locate(const Options& options, Answer& answer) {
     }
     j["clock_offset_s"] = result.clockOffset_s;
     j["noise_mk"] = 1e3 * result.noise_k;
-    j["notes"] = result.notes;
-    for (const auto& note : result.notes)
-        answer.line("note: " + note);
+    j["power_from"] = result.switchedFromFrames ? "frames" : "supply";
+    tellRepairs(result, answer);
     answer.code = result.verdict == HeatVerdict::None ? No : Done_;
 }
 
@@ -97,6 +120,12 @@ void addThermalCommands(CLI::App& app, Answer& answer) {
     located->add_option("--board", options->board, "Board file: names what lies in the current's path");
     located->add_option("--registration", options->registration, "Landmarks: where the camera looks");
     located->add_option("--rail", options->rail, "Net the current went into");
+    std::vector<std::string> words;
+    for (const Repair repair : allRepairs())
+        words.emplace_back(wordOf(repair));
+    located->add_option("--without", options->without, "Repairs that are left out, to see what they do")
+        ->delimiter(',')
+        ->check(CLI::IsMember(words));
     located->callback([options, &answer] { locate(*options, answer); });
 }
 

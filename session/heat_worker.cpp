@@ -74,8 +74,8 @@ double HeatWorker::meanWatts() const {
 }
 
 HeatSoFar HeatWorker::soFar() const {
-    return {m_response,           meanWatts(), m_registration,  m_thickness_mm,
-            m_last_s - m_first_s, m_warmest_k, m_repair.notes()};
+    return {m_response,           meanWatts(), m_registration,   m_thickness_mm,
+            m_last_s - m_first_s, m_warmest_k, m_repair.notes(), m_repair.doubts()};
 }
 
 LiveHeat HeatSoFar::look() const {
@@ -85,7 +85,8 @@ LiveHeat HeatSoFar::look() const {
     live.warmest_k = warmest_k;
     if (!response.ready()) return live;
     live.located = locateSources(response, meanWatts, registration ? &*registration : nullptr, thickness_mm);
-    live.located.notes = notes;
+    live.located.repairs = repairs;
+    live.located.undone = undone;
     constexpr double instant_s = 0.6;
     const auto maps = response.at(live.located.shownAt_s > 0 ? live.located.shownAt_s : instant_s);
     live.rise_k_per_w = maps.rise_k_per_w;

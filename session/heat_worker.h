@@ -28,7 +28,8 @@ struct HeatSoFar {
     double meanWatts = 0;
     std::optional<Registration> registration;
     double thickness_mm = 1.6, seconds = 0, warmest_k = 0;
-    std::vector<std::string> notes;
+    std::vector<RepairNote> repairs;
+    std::vector<std::string> undone;
     LiveHeat look() const;
 };
 

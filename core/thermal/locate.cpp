@@ -1,8 +1,9 @@
 #include "thermal/locate.h"
 
-#include "thermal/passing.h"
 #include "thermal/power.h"
 #include "thermal/power_lags.h"
+#include "thermal/repaired.h"
+#include "thermal/switching.h"
 
 #include <Eigen/Dense>
 #include <algorithm>
@@ -60,18 +61,29 @@ double powerShare(const StepResponse& response, const HeatSource& spot, double t
     return rise * area_m2 * heatCapacity_j_m3k * thickness_mm * 1e-3 / t;
 }
 
+StepResponse::Baseline baselineFor(const LeftOut& leftOut) {
+    return leftOut.count(Repair::Bending) ? StepResponse::Baseline::Straight
+                                          : StepResponse::Baseline::Bending;
+}
+
+ChanceFloor floorOf(const StepResponse& response, StepResponse::Baseline baseline, const SpotScale& scale,
+                    const LeftOut& leftOut) {
+    const cv::Size size(response.width(), response.height());
+    return floorFrom(leftOut.count(Repair::Restless) ? ChanceMaps() : response.chance(baseline), size, scale);
+}
+
 struct Candidate {
     double instant_s = 0;
     std::vector<HeatSource> sources;
 };
 
 /// The earliest instants are sharpest and noisiest: the one that fixes its strongest spot best wins.
-Candidate bestInstant(const StepResponse& response, double least = leastSnr) {
+Candidate bestInstant(const StepResponse& response, const LeftOut& leftOut, double least = leastSnr) {
     Candidate best;
-    const auto chance = response.chance();
-    const ChanceFloor floor = floorFrom(chance, chance.front().size());
+    const auto baseline = baselineFor(leftOut);
+    const ChanceFloor floor = floorOf(response, baseline, SpotScale::near(), leftOut);
     for (const double t : instants_s) {
-        const auto maps = response.at(t);
+        const auto maps = response.at(t, baseline);
         auto found = findSources(maps, floor, least, mostSources);
         if (found.empty()) continue;
         // Spreading moves a late spot by its neighbours' heat: a part of its width counts as doubt of the
@@ -98,12 +110,11 @@ struct WideHeat {
 /// that is heated as a whole has its width from the start. The growth tells them apart without knowing the
 /// board or the size of a pixel.
 /// `widestPart_px`: deviation of the spot of a large part that is heated as a whole.
-WideHeat wideHeat(const StepResponse& response, double widestPart_px) {
+WideHeat wideHeat(const StepResponse& response, double widestPart_px, const LeftOut& leftOut) {
     constexpr std::array<double, 4> times_s{0.6, 1.2, 2.5, 5.0};
     constexpr double certainSnr = 5.5, weakSnr = 4, narrowest_px = 2.5, freeGrowth = 0.15, modelShare = 0.08;
     const SpotScale scale = SpotScale::far();
-    const auto chance = response.chance(StepResponse::Baseline::Straight);
-    const ChanceFloor floor = floorFrom(chance, chance.front().size(), scale);
+    const ChanceFloor floor = floorOf(response, StepResponse::Baseline::Straight, scale, leftOut);
     WideHeat wide;
     std::vector<std::pair<double, HeatSource>> course;
     double best = 0;
@@ -139,35 +150,12 @@ WideHeat wideHeat(const StepResponse& response, double widestPart_px) {
     return wide;
 }
 
-/// The frames of a recording that can be used, repaired once: they are gone over several times.
-struct Repaired {
-    std::vector<double> times_s;
-    std::vector<cv::Mat> rises_k;
-    std::vector<cv::Mat> covered; ///< blocks that something passes through, see `passingThrough`
-    std::vector<std::string> notes;
-
-    explicit Repaired(const Recording& recording) {
-        StreamRepair repair;
-        for (const ThermalFrame& frame : recording.frames) {
-            auto out = repair.take(frame);
-            if (!out.usable || (!times_s.empty() && frame.time_s <= times_s.back())) continue;
-            times_s.push_back(frame.time_s);
-            rises_k.push_back(std::move(out.kelvin));
-        }
-        notes = repair.notes();
-        covered = passingThrough(rises_k, times_s, recording.supply);
-        const auto frames =
-            std::count_if(covered.begin(), covered.end(), [](const cv::Mat& m) { return !m.empty(); });
-        if (frames > 0)
-            notes.push_back("something passed through the picture in " + std::to_string(frames) +
-                            " frames: left out where it was");
-    }
-};
-
-StepResponse accumulate(const Recording& recording, const Repaired& repaired, double offset_s) {
-    StepResponse response(recording.info.width, recording.info.height);
+StepResponse accumulate(const std::vector<SupplySample>& supply, const RepairedFrames& repaired,
+                        double offset_s) {
+    const cv::Size size = repaired.rises_k.front().size();
+    StepResponse response(size.width, size.height);
     for (std::size_t i = 0; i < repaired.times_s.size(); ++i)
-        response.add(repaired.times_s[i], deliveredPower_w(recording.supply, repaired.times_s[i], offset_s),
+        response.add(repaired.times_s[i], deliveredPower_w(supply, repaired.times_s[i], offset_s),
                      repaired.rises_k[i], repaired.covered[i]);
     return response;
 }
@@ -176,12 +164,14 @@ StepResponse accumulate(const Recording& recording, const Repaired& repaired, do
 /// the strongest spot's own course. Frames that no offset explains (a hand over the spot) do not count.
 class OffsetSearch {
   public:
-    OffsetSearch(const Recording& recording, const Repaired& repaired, PixelPoint spot)
-        : m_supply(recording.supply), m_times_s(repaired.times_s),
+    OffsetSearch(const std::vector<SupplySample>& supply, const RepairedFrames& repaired, PixelPoint spot)
+        : m_supply(supply), m_times_s(repaired.times_s),
           m_course_k(static_cast<long>(repaired.times_s.size())),
           m_counts(Eigen::VectorXd::Ones(m_course_k.size())) {
-        const int x = std::clamp(static_cast<int>(std::lround(spot.x_px)) - 1, 0, recording.info.width - 3);
-        const int y = std::clamp(static_cast<int>(std::lround(spot.y_px)) - 1, 0, recording.info.height - 3);
+        const int x =
+            std::clamp(static_cast<int>(std::lround(spot.x_px)) - 1, 0, repaired.rises_k.front().cols - 3);
+        const int y =
+            std::clamp(static_cast<int>(std::lround(spot.y_px)) - 1, 0, repaired.rises_k.front().rows - 3);
         for (long i = 0; i < m_course_k.size(); ++i)
             m_course_k[i] = cv::mean(repaired.rises_k[i](cv::Rect(x, y, 3, 3)))[0];
         makeBaseline();
@@ -279,24 +269,26 @@ std::optional<HeatVerdict> heatVerdictFromWord(std::string_view word) {
 }
 
 LocateResult locateSources(const StepResponse& response, double meanWatts, const Registration* registration,
-                           double thickness_mm) {
+                           double thickness_mm, const LeftOut& leftOut) {
     LocateResult result;
     if (!response.ready()) return result;
     result.noise_k = response.noise_k();
-    Candidate best = bestInstant(response);
+    Candidate best = bestInstant(response, leftOut);
     const double widest_px = 0.98 * SpotScale::near().widest;
     std::erase_if(best.sources, [&](const HeatSource& spot) {
         return spot.width_px > widest_px || !comesAtOnce(response, spot);
     });
-    auto baseline = StepResponse::Baseline::Bending;
+    auto baseline = baselineFor(leftOut);
     result.verdict = HeatVerdict::Point;
     if (best.sources.empty()) {
         constexpr double widestPart_mm = 3.2,
                          widestPart_px = 6.5; // the latter where a pixel's size is not known
         const PixelPoint middle{response.width() / 2.0, response.height() / 2.0};
-        const WideHeat wide = wideHeat(
-            response, registration ? widestPart_mm * registration->pixelsPerMm(registration->toBoard(middle))
-                                   : widestPart_px);
+        const WideHeat wide =
+            wideHeat(response,
+                     registration ? widestPart_mm * registration->pixelsPerMm(registration->toBoard(middle))
+                                  : widestPart_px,
+                     leftOut);
         result.verdict = wide.verdict;
         if (wide.verdict == HeatVerdict::FarSide || wide.verdict == HeatVerdict::Point)
             best = {wide.instant_s, {wide.spot}};
@@ -320,39 +312,93 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
     return result;
 }
 
-Result<StepResponse> responseOf(const Recording& recording, LocateResult* about) {
+namespace {
+
+/// What the supply told, or, where it told nothing, what the frames tell of it: of the sequences that some
+/// place follows, the one that a spot follows most clearly.
+Result<std::vector<SupplySample>> powerOf(const Recording& recording, const RepairedFrames& repaired,
+                                          const LeftOut& leftOut, LocateResult& about) {
+    if (meanOnPower_w(recording.supply) > 0) return recording.supply;
+    // A place a little aside answers late; what stands far from it follows by chance.
+    constexpr double nearby_px = 20, least = 10;
+    constexpr int looks = 3;
+    double clearest = least;
+    FoundSwitching best;
+    for (FoundSwitching& found : findSwitching(repaired)) {
+        double snr = 0;
+        for (int look = 0; look < looks; ++look) {
+            const StepResponse response = accumulate(found.supply(), repaired, 0);
+            if (!response.ready()) break;
+            const Candidate spots = bestInstant(response, leftOut, leastSnr);
+            if (spots.sources.empty()) break;
+            const HeatSource& spot = spots.sources.front();
+            const double off_px = distance_px(spot.at, found.at);
+            if (off_px > nearby_px) break;
+            snr = spot.snr;
+            constexpr double same_px = 1;
+            if (off_px < same_px) break;
+            sharpenAt(found, spot.at, repaired);
+        }
+        if (snr <= clearest) continue;
+        clearest = snr;
+        best = found;
+    }
+    if (best.times_s.empty())
+        return Error{"the supply delivered no power during the recording, and no place in the picture was "
+                     "switched on and off",
+                     "recording", "nothing can follow it"};
+    about.switchedFromFrames = true;
+    about.notes.push_back("the supply told no power: " + std::to_string(best.times_s.size()) +
+                          " switchings were found from the frames; powers are in units of what was fed");
+    return best.supply();
+}
+
+} // namespace
+
+Result<StepResponse> responseOf(const Recording& recording, const LeftOut& leftOut, LocateResult* told) {
     const std::string where = "recording";
+    LocateResult about;
     if (recording.frames.size() < 20) return Error{"fewer than 20 frames", where, "record for some seconds"};
-    if (meanOnPower_w(recording.supply) <= 0)
-        return Error{"the supply delivered no power during the recording", where, "nothing can follow it"};
-    const Repaired repaired(recording);
-    StepResponse response = accumulate(recording, repaired, 0);
-    double offset_s = 0;
-    if (response.ready()) {
+    RepairedFrames repaired = repairFrames(recording, leftOut);
+    const auto power = powerOf(recording, repaired, leftOut, about);
+    if (!power) return power.error();
+    const std::vector<SupplySample>& supply = power.value();
+    if (!leftOut.count(Repair::Passing)) leaveOutPassing(repaired, supply);
+    StepResponse response = accumulate(supply, repaired, 0);
+    const bool clocks = !leftOut.count(Repair::Clocks) && !about.switchedFromFrames;
+    if (response.ready() && clocks) {
         // With the clocks apart even a strong source looks unlike the power: a weak likeness will do.
         constexpr double likeness = 3;
-        const Candidate first = bestInstant(response, likeness);
+        const Candidate first = bestInstant(response, leftOut, likeness);
         if (!first.sources.empty())
-            offset_s = OffsetSearch(recording, repaired, first.sources.front().at).best();
-        if (offset_s != 0) response = accumulate(recording, repaired, offset_s);
+            about.clockOffset_s = OffsetSearch(supply, repaired, first.sources.front().at).best();
+        if (about.clockOffset_s != 0) {
+            response = accumulate(supply, repaired, about.clockOffset_s);
+            repaired.done.push_back(
+                {Repair::Clocks, "the supply's clock was " +
+                                     std::to_string(std::lround(1e3 * about.clockOffset_s)) +
+                                     " ms ahead of the frames': brought together"});
+        }
     }
     if (!response.ready())
         return Error{"the power never changed while the camera looked", where, "pulse the output"};
-    if (about) {
-        about->clockOffset_s = offset_s;
-        about->notes = repaired.notes;
-    }
+    about.repairs = repaired.done;
+    about.undone = repaired.undone;
+    if (told) *told = about;
     return response;
 }
 
 Result<LocateResult> locateInRecording(const Recording& recording, const Registration* registration,
-                                       double thickness_mm) {
+                                       double thickness_mm, const LeftOut& leftOut) {
     LocateResult about;
-    const auto response = responseOf(recording, &about);
+    const auto response = responseOf(recording, leftOut, &about);
     if (!response) return response.error();
-    LocateResult result =
-        locateSources(response.value(), meanOnPower_w(recording.supply), registration, thickness_mm);
+    const double meanWatts = about.switchedFromFrames ? 1 : meanOnPower_w(recording.supply);
+    LocateResult result = locateSources(response.value(), meanWatts, registration, thickness_mm, leftOut);
     result.clockOffset_s = about.clockOffset_s;
+    result.switchedFromFrames = about.switchedFromFrames;
+    result.repairs = about.repairs;
+    result.undone = about.undone;
     result.notes = about.notes;
     result.notes.insert(result.notes.end(), recording.warnings.begin(), recording.warnings.end());
     return result;

@@ -29,20 +29,25 @@ struct LocateResult {
     std::vector<LocatedSource> sources; ///< the strongest first
     double clockOffset_s = 0;           ///< supply's clock ahead of the frames'
     double noise_k = 0;
-    double shownAt_s = 0;           ///< the instant after switch-on that the places were read from
-    std::vector<std::string> notes; ///< repairs and doubts, for people
+    double shownAt_s = 0;            ///< the instant after switch-on that the places were read from
+    bool switchedFromFrames = false; ///< the supply told nothing; see `findSwitching`
+    std::vector<RepairNote> repairs; ///< what was mended
+    std::vector<std::string> undone; ///< what is known to be wrong and was not mended
+    std::vector<std::string> notes;  ///< what else to know
 };
 
 /// Locates from a running response; used live as well as for recordings. `meanWatts` scales the powers.
 LocateResult locateSources(const StepResponse& response, double meanWatts, const Registration* registration,
-                           double boardThickness_mm = 1.6);
+                           double boardThickness_mm = 1.6, const LeftOut& leftOut = {});
 
 /// The whole way for a recording: repair, clock offset, response, sources. Error when there is nothing to
-/// work with (no power was delivered, too few frames).
+/// work with (no power was delivered, too few frames). Where the supply told nothing of its power, the times
+/// at which it was switched are found from the frames.
 Result<LocateResult> locateInRecording(const Recording& recording, const Registration* registration,
-                                       double boardThickness_mm = 1.6);
+                                       double boardThickness_mm = 1.6, const LeftOut& leftOut = {});
 
 /// The response of a whole recording, for drawing maps; the clock offset is estimated first.
-Result<StepResponse> responseOf(const Recording& recording, LocateResult* about = nullptr);
+Result<StepResponse> responseOf(const Recording& recording, const LeftOut& leftOut = {},
+                                LocateResult* about = nullptr);
 
 } // namespace ustor

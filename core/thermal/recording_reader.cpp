@@ -161,7 +161,12 @@ Result<Recording> readRecording(const std::filesystem::path& folder) {
         recording.warnings.push_back("frames.csv: " + std::to_string(pages.size() - recording.frames.size()) +
                                      " pictures have no time and are left out");
 
-    auto supply = readTable(folder / "supply.csv", {"time_s", "output", "volts", "amps"}, recording.warnings);
+    const auto supplyFile = folder / "supply.csv";
+    if (!std::filesystem::exists(supplyFile)) {
+        recording.warnings.push_back("supply.csv is missing: only the frames can tell when power was on");
+        return recording;
+    }
+    auto supply = readTable(supplyFile, {"time_s", "output", "volts", "amps"}, recording.warnings);
     if (!supply) return supply.error();
     for (auto& row : supply.value().rows)
         recording.supply.push_back({row["time_s"], row["output"] != 0, row["set_volts"], row["set_amps"],

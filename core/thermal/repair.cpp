@@ -19,6 +19,11 @@ float sampledMedian(const cv::Mat& picture, std::vector<float>& sample) {
     return *middle;
 }
 
+std::string pixels(double count) {
+    const auto tenths = std::lround(10 * count);
+    return std::to_string(tenths / 10) + "." + std::to_string(tenths % 10) + " pixels";
+}
+
 } // namespace
 
 StreamRepair::Output StreamRepair::take(const ThermalFrame& frame) {
@@ -31,44 +36,63 @@ StreamRepair::Output StreamRepair::take(const ThermalFrame& frame) {
         return {true, cv::Mat::zeros(raw.size(), CV_32F)};
     }
     USTOR_CHECK(raw.size() == m_first.size(), "a stream keeps its size");
+    ++m_frames;
     if (std::equal(raw.begin<std::uint16_t>(), raw.end<std::uint16_t>(), m_previous.begin<std::uint16_t>())) {
         ++m_frozen;
-        return {};
+        if (does(Repair::Frozen)) return {};
     }
     raw.copyTo(m_previous);
     Output out{true, {}};
-    cv::Mat kelvin = kelvinOf(raw);
-    if (m_tracker->canTell()) {
-        const PixelPoint shift = m_tracker->track(kelvin);
-        const double far_px = std::hypot(shift.x_px, shift.y_px);
-        // Below this it is noise, and moving back would only smear; once it moves, all frames are alike.
-        constexpr double still_px = 0.08;
-        m_moves = m_moves || far_px > std::max(still_px, 5 * m_tracker->sigma_px());
-        if (m_moves) {
-            m_moved_px = std::max(m_moved_px, far_px);
-            kelvin = movedBack(kelvin, shift);
-        }
-    }
-    cv::subtract(kelvin, m_first, out.kelvin);
+    cv::subtract(inPlace(kelvinOf(raw)), m_first, out.kelvin);
     const float common = sampledMedian(out.kelvin, m_sample);
     // A step of the whole picture between two frames is the shutter's correction, not physics.
     constexpr double jump_k = 0.08;
     if (std::fabs(common - m_lastCommon_k) > jump_k) ++m_jumps;
     m_lastCommon_k = common;
-    out.kelvin -= cv::Scalar(common);
+    if (does(Repair::Common)) out.kelvin -= cv::Scalar(common);
     return out;
 }
 
-std::vector<std::string> StreamRepair::notes() const {
-    std::vector<std::string> notes;
-    if (m_frozen) notes.push_back(std::to_string(m_frozen) + " frozen frames left out");
-    if (m_jumps) notes.push_back(std::to_string(m_jumps) + " jumps of the whole picture taken out");
-    if (m_moves) {
-        const auto tenths = std::lround(10 * m_moved_px);
-        notes.push_back("the camera moved by up to " + std::to_string(tenths / 10) + "." +
-                        std::to_string(tenths % 10) + " pixels: moved back");
-    }
+/// Moved back to where the first frame saw it.
+cv::Mat StreamRepair::inPlace(cv::Mat kelvin) {
+    if (!m_tracker->canTell()) return kelvin;
+    const PixelPoint shift = m_tracker->track(kelvin);
+    const double far_px = std::hypot(shift.x_px, shift.y_px);
+    constexpr double unsure_px = 0.5;
+    if (m_tracker->sigma_px() > unsure_px) ++m_unsure;
+    // Below this it is noise, and moving back would only smear; once it moves, all frames are alike.
+    constexpr double still_px = 0.08;
+    m_moves = m_moves || far_px > std::max(still_px, 5 * m_tracker->sigma_px());
+    if (!m_moves) return kelvin;
+    m_moved_px = std::max(m_moved_px, far_px);
+    return does(Repair::Motion) ? movedBack(kelvin, shift) : kelvin;
+}
+
+std::vector<RepairNote> StreamRepair::notes() const {
+    std::vector<RepairNote> notes;
+    if (m_frozen && does(Repair::Frozen))
+        notes.push_back({Repair::Frozen, std::to_string(m_frozen) + " frozen frames left out"});
+    if (m_jumps && does(Repair::Common))
+        notes.push_back({Repair::Common, std::to_string(m_jumps) + " jumps of the whole picture taken out"});
+    if (m_moves && does(Repair::Motion))
+        notes.push_back({Repair::Motion, "the camera moved by up to " + pixels(m_moved_px) + ": moved back"});
     return notes;
+}
+
+std::vector<std::string> StreamRepair::doubts() const {
+    std::vector<std::string> doubts;
+    if (m_tracker && !m_tracker->canTell())
+        doubts.push_back("the picture has no edges to hold on to: a camera that moves would not be noticed");
+    if (m_unsure > 0)
+        doubts.push_back("in " + std::to_string(m_unsure) + " of " + std::to_string(m_frames) +
+                         " frames it is not clear how far the camera moved");
+    if (m_moves && !does(Repair::Motion))
+        doubts.push_back("the camera moved by up to " + pixels(m_moved_px) + ": not moved back, as asked");
+    if (m_jumps && !does(Repair::Common))
+        doubts.push_back(std::to_string(m_jumps) + " jumps of the whole picture: not taken out, as asked");
+    if (m_frozen && !does(Repair::Frozen))
+        doubts.push_back(std::to_string(m_frozen) + " frozen frames: not left out, as asked");
+    return doubts;
 }
 
 } // namespace ustor

@@ -2,9 +2,11 @@
 
 #include "thermal/motion.h"
 #include "thermal/recording.h"
+#include "thermal/repair_kind.h"
 
 #include <opencv2/core.hpp>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace ustor {
@@ -16,6 +18,7 @@ namespace ustor {
 /// design.
 class StreamRepair {
   public:
+    explicit StreamRepair(LeftOut leftOut = {}) : m_leftOut(std::move(leftOut)) {}
     struct Output {
         bool usable = false;
         cv::Mat kelvin; ///< rise against the first frame, CV_32FC1
@@ -28,9 +31,15 @@ class StreamRepair {
     int frozenFrames() const { return m_frozen; }
     int jumps() const { return m_jumps; }
     /// What was repaired, in words for people; empty when nothing was.
-    std::vector<std::string> notes() const;
+    std::vector<RepairNote> notes() const;
+    /// What is known to be wrong and was not mended.
+    std::vector<std::string> doubts() const;
 
   private:
+    cv::Mat inPlace(cv::Mat kelvin);
+    bool does(Repair repair) const { return m_leftOut.count(repair) == 0; }
+
+    LeftOut m_leftOut;
     cv::Mat m_first;    // CV_32F kelvin
     cv::Mat m_previous; // CV_16U as it came
     double m_lastCommon_k = 0;
@@ -38,6 +47,7 @@ class StreamRepair {
     std::optional<MotionTracker> m_tracker;
     bool m_moves = false; ///< once seen to move, each frame is moved back
     double m_moved_px = 0;
+    int m_frames = 0, m_unsure = 0; ///< frames whose place is not known well
     std::vector<float> m_sample;
 };
 

@@ -9,6 +9,7 @@ int main(int argc, char** argv) {
         .add<TestLocate>()
         .add<TestMotion>()
         .add<TestPassing>()
+        .add<TestSwitching>()
         .add<TestHeatScenes>()
         .run(argc, argv);
 }

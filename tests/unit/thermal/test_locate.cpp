@@ -37,7 +37,7 @@ void TestLocate::throughShutterAndDrift() {
     QVERIFY(located.ok());
     QCOMPARE(located.value().verdict, HeatVerdict::Point);
     QVERIFY(distance_px(located.value().sources.front().spot.at, truth) < 0.3);
-    QVERIFY(!located.value().notes.empty());
+    QVERIFY(!located.value().repairs.empty());
 }
 
 void TestLocate::clocksApart() {

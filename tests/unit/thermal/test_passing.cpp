@@ -89,10 +89,9 @@ void TestPassing::aSourceUnderASleeveIsStillFound() {
     QCOMPARE(located.value().verdict, HeatVerdict::Point);
     QVERIFY2(distance_px(located.value().sources.front().spot.at, source) < 0.3,
              qPrintable(QString::number(distance_px(located.value().sources.front().spot.at, source))));
-    const auto& notes = located.value().notes;
-    QVERIFY(std::any_of(notes.begin(), notes.end(), [](const std::string& note) {
-        return note.find("passed through the picture") != std::string::npos;
-    }));
+    const auto& repairs = located.value().repairs;
+    QVERIFY(std::any_of(repairs.begin(), repairs.end(),
+                        [](const RepairNote& done) { return done.repair == Repair::Passing; }));
 }
 
 // What was not seen makes the answer less sure: hidden in every second frame, half of the information is

@@ -23,6 +23,29 @@ void TestRepair::frozenFramesAreLeftOut() {
     QCOMPARE(repair.notes().size(), std::size_t(2));
 }
 
+// What is left out stays as it came, and is told as not mended.
+void TestRepair::eachCanBeLeftOut() {
+    testing::RenderSettings settings;
+    settings.seconds = 4;
+    settings.jumpAt_s = 2;
+    const Recording recording = testing::render({}, settings);
+    StreamRepair repair({Repair::Frozen, Repair::Common});
+    int usable = 0;
+    double last_k = 0;
+    for (const auto& frame : recording.frames) {
+        const auto out = repair.take(frame);
+        usable += out.usable;
+        last_k = cv::mean(out.kelvin)[0];
+    }
+    QCOMPARE(usable, 100);
+    QVERIFY2(std::fabs(last_k - 0.5) < 0.02, qPrintable(QString::number(last_k))); // the jump's half kelvin
+    QVERIFY(repair.notes().empty());
+    QVERIFY(repair.doubts().size() >= 2);
+    for (const Repair each : allRepairs())
+        QCOMPARE(repairFromWord(wordOf(each)), std::optional(each));
+    QVERIFY(!repairFromWord("polish"));
+}
+
 void TestRepair::jumpsAndDriftAreTakenOut() {
     testing::RenderSettings settings;
     settings.seconds = 6;

@@ -17,6 +17,7 @@ class TestRepair : public QObject {
   private slots:
     void frozenFramesAreLeftOut();
     void jumpsAndDriftAreTakenOut();
+    void eachCanBeLeftOut();
 };
 
 class TestRegistration : public QObject {
@@ -55,6 +56,15 @@ class TestPassing : public QObject {
     void whatFollowsThePowerStays();
     void aSourceUnderASleeveIsStillFound();
     void whatWasNotSeenIsLessSure();
+};
+
+class TestSwitching : public QObject {
+    Q_OBJECT
+  private slots:
+    void timesOfRenderedPulses();
+    void unevenSwitchingWithoutASupply_data();
+    void unevenSwitchingWithoutASupply();
+    void noiseIsNotASwitch();
 };
 
 class TestHeatScenes : public QObject {

@@ -1,0 +1,81 @@
+#include "thermal/repaired.h"
+
+#include "thermal/passing.h"
+#include "thermal/repair.h"
+
+#include <algorithm>
+#include <cmath>
+#include <opencv2/imgproc.hpp>
+#include <utility>
+
+namespace ustor {
+namespace {
+
+std::string percent(double share) {
+    return std::to_string(std::lround(100 * share)) + " %";
+}
+
+/// Pictures that the camera or the cable lost, by the times between those that came.
+void tellGaps(const Recording& recording, RepairedFrames& repaired) {
+    if (recording.frames.size() < 3) return;
+    std::vector<double> steps_s;
+    for (std::size_t i = 1; i < recording.frames.size(); ++i)
+        steps_s.push_back(recording.frames[i].time_s - recording.frames[i - 1].time_s);
+    auto sorted = steps_s;
+    const auto middle = sorted.begin() + static_cast<long>(sorted.size() / 2);
+    std::nth_element(sorted.begin(), middle, sorted.end());
+    constexpr double lost = 1.6;
+    long missing = 0;
+    double longest_s = 0;
+    for (const double step : steps_s)
+        if (step > lost * *middle) {
+            missing += std::lround(step / *middle) - 1;
+            longest_s = std::max(longest_s, step);
+        }
+    if (missing > 0)
+        repaired.undone.push_back(std::to_string(missing) + " frames are missing, the longest gap " +
+                                  std::to_string(std::lround(1000 * longest_s)) +
+                                  " ms: nothing is known of those instants");
+}
+
+} // namespace
+
+RepairedFrames repairFrames(const Recording& recording, const LeftOut& leftOut) {
+    RepairedFrames repaired;
+    StreamRepair repair(leftOut);
+    for (const ThermalFrame& frame : recording.frames) {
+        auto out = repair.take(frame);
+        if (!out.usable || (!repaired.times_s.empty() && frame.time_s <= repaired.times_s.back())) continue;
+        repaired.times_s.push_back(frame.time_s);
+        repaired.rises_k.push_back(std::move(out.kelvin));
+    }
+    repaired.done = repair.notes();
+    repaired.undone = repair.doubts();
+    tellGaps(recording, repaired);
+    repaired.covered.resize(repaired.rises_k.size());
+    return repaired;
+}
+
+void leaveOutPassing(RepairedFrames& repaired, const std::vector<SupplySample>& supply) {
+    repaired.covered = passingThrough(repaired.rises_k, repaired.times_s, supply);
+    cv::Mat sum;
+    long frames = 0;
+    for (const cv::Mat& blocks : repaired.covered) {
+        if (blocks.empty()) continue;
+        ++frames;
+        if (sum.empty()) sum = cv::Mat::zeros(blocks.size(), CV_32FC1);
+        cv::add(sum, cv::Mat(blocks != 0) / 255, sum, cv::noArray(), CV_32F);
+    }
+    if (frames == 0) return;
+    repaired.done.push_back({Repair::Passing, "something passed through the picture in " +
+                                                  std::to_string(frames) + " frames: left out where it was"});
+    constexpr double most = 0.5;
+    const double hidden =
+        static_cast<double>(cv::countNonZero(sum > most * static_cast<double>(repaired.covered.size()))) /
+        static_cast<double>(sum.total());
+    if (hidden > 0)
+        repaired.undone.push_back(percent(hidden) +
+                                  " of the picture was covered for most of the time: little is known there");
+}
+
+} // namespace ustor

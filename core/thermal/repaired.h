@@ -1,0 +1,26 @@
+#pragma once
+
+#include "thermal/recording.h"
+#include "thermal/repair_kind.h"
+
+#include <opencv2/core.hpp>
+#include <string>
+#include <vector>
+
+namespace ustor {
+
+/// The frames of a recording that can be used, repaired once: they are gone over several times.
+struct RepairedFrames {
+    std::vector<double> times_s;
+    std::vector<cv::Mat> rises_k; ///< against the first frame, CV_32FC1
+    std::vector<cv::Mat> covered; ///< blocks that something passes through, see `passingThrough`
+    std::vector<RepairNote> done;
+    std::vector<std::string> undone; ///< what is known to be wrong and was not mended
+};
+
+/// Frames, motion and common offsets; `covered` stays empty.
+RepairedFrames repairFrames(const Recording& recording, const LeftOut& leftOut = {});
+/// Finds what passes through the picture; it needs to know when power was delivered.
+void leaveOutPassing(RepairedFrames& repaired, const std::vector<SupplySample>& supply);
+
+} // namespace ustor
