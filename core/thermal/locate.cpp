@@ -14,10 +14,13 @@
 namespace ustor {
 namespace {
 
-/// Instants after switch-on that are tried, the sharpest first.
-constexpr std::array<double, 5> instants_s{0.3, 0.6, 1.2, 2.5, 5.0};
+/// Instants after switch-on that are tried, the sharpest first. What shows only later is no part on this
+/// side.
+constexpr std::array<double, 4> instants_s{0.3, 0.6, 1.2, 2.5};
 constexpr double leastSnr = 6.5;
 constexpr int mostSources = 6;
+/// Spreading moves a spot by its neighbours' heat: this part of its width counts as doubt of the model.
+constexpr double modelShare = 0.085;
 
 int columnOf(const HeatSource& spot) {
     return static_cast<int>(std::lround(spot.at.x_px));
@@ -40,12 +43,16 @@ double delayOf(const StepResponse& response, const HeatSource& spot, StepRespons
 }
 
 /// Heat that has to cross the board comes late: of what a near part shows after two seconds, most is there
-/// after half of one.
+/// after half of one. Only what stands out of the noise counts against a spot.
 bool comesAtOnce(const StepResponse& response, const HeatSource& spot) {
-    constexpr double early_s = 0.6, late_s = 2.5, share = 0.45;
-    const int x = columnOf(spot), y = rowOf(spot);
-    return response.at(early_s, x, y, StepResponse::Baseline::Straight) >
-           share * response.at(late_s, x, y, StepResponse::Baseline::Straight);
+    constexpr double early_s = 0.6, late_s = 2.5, share = 0.45, pixels = 3;
+    const auto early = response.at(early_s, StepResponse::Baseline::Straight),
+               late = response.at(late_s, StepResponse::Baseline::Straight);
+    const cv::Rect around = cv::Rect(columnOf(spot) - 1, rowOf(spot) - 1, 3, 3) &
+                            cv::Rect(0, 0, response.width(), response.height());
+    const double missing =
+        share * cv::mean(late.rise_k_per_w(around))[0] - cv::mean(early.rise_k_per_w(around))[0];
+    return missing < std::hypot(early.sigma_k_per_w, share * late.sigma_k_per_w) / pixels;
 }
 
 /// Watts per watt delivered that the spot must hold: stored heat of the fitted spot two face layers deep
@@ -77,25 +84,39 @@ struct Candidate {
     std::vector<HeatSource> sources;
 };
 
-/// The earliest instants are sharpest and noisiest: the one that fixes its strongest spot best wins.
+/// The earliest instants are sharpest and noisiest: of those that show the spot clearly, the one that fixes
+/// its strongest spot best wins.
 Candidate bestInstant(const StepResponse& response, const LeftOut& leftOut, double least = leastSnr) {
-    Candidate best;
     const auto baseline = baselineFor(leftOut);
     const ChanceFloor floor = floorOf(response, baseline, SpotScale::near(), leftOut);
+    std::vector<Candidate> candidates;
+    double clearest = 0;
     for (const double t : instants_s) {
-        const auto maps = response.at(t, baseline);
-        auto found = findSources(maps, floor, least, mostSources);
+        auto found = findSources(response.at(t, baseline), floor, least, mostSources);
         if (found.empty()) continue;
-        // Spreading moves a late spot by its neighbours' heat: a part of its width counts as doubt of the
-        // model.
-        const auto doubt = [](const HeatSource& s) {
-            return s.sigma_px * s.sigma_px + 4e-3 * s.width_px * s.width_px;
-        };
-        if (best.sources.empty() || doubt(found.front()) < doubt(best.sources.front()))
-            best = {t, std::move(found)};
+        clearest = std::max(clearest, found.front().snr);
+        candidates.push_back({t, std::move(found)});
     }
-    for (HeatSource& s : best.sources)
-        s.sigma_px = std::sqrt(s.sigma_px * s.sigma_px + 4e-3 * s.width_px * s.width_px);
+    if (candidates.empty()) {
+        // Too weak to tell its shape: one quick lag alone. Fewer ways to be fooled, so less is asked.
+        constexpr double whisperSnr = 5.2;
+        for (int lag = 0; lag < 2; ++lag) {
+            auto found =
+                findSources(response.matched(lag, baseline), floor, std::min(least, whisperSnr), mostSources);
+            if (found.empty()) continue;
+            clearest = std::max(clearest, found.front().snr);
+            candidates.push_back({LagBank::lag_s[static_cast<std::size_t>(lag)], std::move(found)});
+        }
+    }
+    Candidate best;
+    constexpr double clear = 0.6;
+    for (Candidate& candidate : candidates) {
+        for (HeatSource& s : candidate.sources)
+            s.sigma_px = std::hypot(s.sigma_px, modelShare * s.width_px);
+        if (candidate.sources.front().snr < clear * clearest) continue;
+        if (best.sources.empty() || candidate.sources.front().sigma_px < best.sources.front().sigma_px)
+            best = std::move(candidate);
+    }
     return best;
 }
 
@@ -106,48 +127,109 @@ struct WideHeat {
     HeatSource spot;
 };
 
-/// A source on the far side grows wider while heat runs on, as the root of time where it is free to; an area
-/// that is heated as a whole has its width from the start. The growth tells them apart without knowing the
-/// board or the size of a pixel.
+/// Mean response of a disk, each pixel by its weight: one pixel alone is too noisy to tell a course.
+double meanResponse(const StepResponse& response, const HeatSource& spot, double seconds,
+                    const cv::Mat& weight) {
+    const cv::Mat map = response.at(seconds, StepResponse::Baseline::Straight).rise_k_per_w;
+    constexpr double share = 0.5;
+    const double reach = std::max(1.0, share * spot.width_px);
+    double sum = 0, weights = 1e-12;
+    for (int y = std::max(0, rowOf(spot) - static_cast<int>(reach));
+         y < map.rows && y <= spot.at.y_px + reach; ++y)
+        for (int x = std::max(0, columnOf(spot) - static_cast<int>(reach));
+             x < map.cols && x <= spot.at.x_px + reach; ++x) {
+            if (std::hypot(x - spot.at.x_px, y - spot.at.y_px) > reach) continue;
+            const double w = weight.at<float>(y, x);
+            sum += w * static_cast<double>(map.at<float>(y, x));
+            weights += w;
+        }
+    return sum / weights;
+}
+
+/// d ln(width) / d ln(time) of one spot seen at several instants, by least squares with the square of signal
+/// to noise as weight.
+double growthOf(const std::vector<std::pair<double, HeatSource>>& course) {
+    double w = 0, wt = 0, wl = 0, wtt = 0, wtl = 0;
+    constexpr double clear = 30; // beyond it the model's own error counts
+    for (const auto& [time_s, spot] : course) {
+        const double weight = std::min(spot.snr, clear) * std::min(spot.snr, clear), t = std::log(time_s),
+                     l = std::log(spot.width_px);
+        w += weight;
+        wt += weight * t;
+        wl += weight * l;
+        wtt += weight * t * t;
+        wtl += weight * t * l;
+    }
+    const double spread = w * wtt - wt * wt;
+    return spread > 1e-9 * w * w ? (w * wtl - wt * wl) / spread : 0;
+}
+
+/// Heat that crosses the board comes late and grows wider while it comes, as the root of time where it is
+/// free to; what is heated here answers at once, and an area that is heated as a whole has its width from the
+/// start. `answer`: response after 0.6 s over that after 1.2 s. Through a slab it is near one half
+/// (proportional to time, or later), for a heated face nearer to the root of one half.
+bool fromTheFarSide(double answer, double growth) {
+    constexpr double late = 0.575, notSoon = 0.62, grows = 0.12, growsFreely = 0.3;
+    return (answer < late && growth > grows) || (answer < notSoon && growth > growsFreely);
+}
+
 /// `widestPart_px`: deviation of the spot of a large part that is heated as a whole.
 WideHeat wideHeat(const StepResponse& response, double widestPart_px, const LeftOut& leftOut) {
-    constexpr std::array<double, 4> times_s{0.6, 1.2, 2.5, 5.0};
-    constexpr double certainSnr = 5.5, weakSnr = 4, narrowest_px = 2.5, freeGrowth = 0.15, modelShare = 0.08;
+    constexpr std::array<double, 5> times_s{0.3, 0.6, 1.2, 2.5, 5.0};
+    constexpr double certainSnr = 5.5, partSnr = 8, weakSnr = 4, narrowest_px = 2, clearer = 1.3,
+                     wideShare = 0.08, partShare = 0.2;
     const SpotScale scale = SpotScale::far();
     const ChanceFloor floor = floorOf(response, StepResponse::Baseline::Straight, scale, leftOut);
     WideHeat wide;
-    std::vector<std::pair<double, HeatSource>> course;
-    double best = 0;
+    std::vector<std::pair<double, HeatSource>> all;
     for (const double t : times_s) {
-        const auto maps = response.at(t, StepResponse::Baseline::Straight);
-        const auto found = findSources(maps, floor, weakSnr, 1);
-        if (found.empty() || found.front().width_px < narrowest_px) continue;
-        const HeatSource& spot = found.front();
-        const bool same = course.empty() || distance_px(course.back().second.at, spot.at) < spot.width_px;
-        if (same) course.emplace_back(t, spot);
-        // The earlier, the less it is drawn away by copper that conducts better on one side.
-        if (spot.snr < certainSnr || spot.snr < 1.3 * best) continue;
+        const auto found =
+            findSources(response.at(t, StepResponse::Baseline::Straight), floor, weakSnr, mostSources);
+        for (const HeatSource& spot : found)
+            if (spot.width_px >= narrowest_px) all.emplace_back(t, spot);
+    }
+    // The earlier, the less it is drawn away by copper that conducts better on one side.
+    double best = 0;
+    for (const auto& [t, spot] : all) {
+        if (spot.snr < certainSnr || spot.snr < clearer * best) continue;
         best = spot.snr;
         wide.instant_s = t;
         wide.spot = spot;
     }
     if (best == 0) return wide;
-    const auto& [firstTime, first] = course.front();
-    const auto& [lastTime, last] = course.back();
-    const double growth =
-        course.size() < 2 ? 0 : std::log(last.width_px / first.width_px) / std::log(lastTime / firstTime);
-    const bool bounded = wide.spot.width_px < 0.98 * scale.widest;
-    const int x = columnOf(wide.spot), y = rowOf(wide.spot);
-    const double soon = response.at(0.6, x, y, StepResponse::Baseline::Straight),
-                 later = response.at(1.2, x, y, StepResponse::Baseline::Straight);
-    // What answers more than in proportion to time is heated here, however wide it is.
-    constexpr double delayed = 0.6;
-    if (growth > freeGrowth && bounded && soon < delayed * later)
+    std::vector<std::pair<double, HeatSource>> course;
+    for (const auto& one : all) {
+        const bool same = distance_px(one.second.at, wide.spot.at) < std::max(2.0, 0.8 * wide.spot.width_px);
+        if (same && one.second.width_px < 0.98 * scale.widest &&
+            (course.empty() || course.back().first < one.first))
+            course.push_back(one);
+    }
+    const double later = meanResponse(response, wide.spot, 1.2, floor.weight);
+    const double answer = later > 0 ? meanResponse(response, wide.spot, 0.6, floor.weight) / later : 1;
+    const bool part = wide.spot.width_px < widestPart_px;
+    if (!course.empty() && fromTheFarSide(answer, growthOf(course)))
         wide.verdict = HeatVerdict::FarSide;
     else // a chip whose die heats it over some millimetres is a part too
-        wide.verdict = wide.spot.width_px < widestPart_px ? HeatVerdict::Point : HeatVerdict::Spread;
-    wide.spot.sigma_px = std::hypot(wide.spot.sigma_px, modelShare * wide.spot.width_px);
+        wide.verdict = !part                      ? HeatVerdict::Spread
+                       : wide.spot.snr >= partSnr ? HeatVerdict::Point
+                                                  : HeatVerdict::None; // mirrors look like that too
+    wide.spot.sigma_px =
+        std::hypot(wide.spot.sigma_px,
+                   (wide.verdict == HeatVerdict::Point ? partShare : wideShare) * wide.spot.width_px);
     return wide;
+}
+
+/// A crest on something wide is no point: the wide filter sees more of it, and it is not narrow itself.
+bool isCrest(const StepResponse& response, const HeatSource& spot, double instant_s, const LeftOut& leftOut) {
+    constexpr double narrow_px = 3, wider = 1.6;
+    if (spot.width_px < narrow_px) return false;
+    const auto baseline = StepResponse::Baseline::Straight;
+    const ChanceFloor floor = floorOf(response, baseline, SpotScale::far(), leftOut);
+    const auto found = findSources(response.at(instant_s, baseline), floor, spot.snr, mostSources);
+    return std::any_of(found.begin(), found.end(), [&](const HeatSource& wide) {
+        return wide.snr > spot.snr && wide.width_px > wider * spot.width_px &&
+               distance_px(wide.at, spot.at) < wide.width_px;
+    });
 }
 
 StepResponse accumulate(const std::vector<SupplySample>& supply, const RepairedFrames& repaired,
@@ -276,7 +358,8 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
     Candidate best = bestInstant(response, leftOut);
     const double widest_px = 0.98 * SpotScale::near().widest;
     std::erase_if(best.sources, [&](const HeatSource& spot) {
-        return spot.width_px > widest_px || !comesAtOnce(response, spot);
+        return spot.width_px > widest_px || !comesAtOnce(response, spot) ||
+               isCrest(response, spot, best.instant_s, leftOut);
     });
     auto baseline = baselineFor(leftOut);
     result.verdict = HeatVerdict::Point;
@@ -314,31 +397,62 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
 
 namespace {
 
+/// The spot that follows a switching most clearly, near the place that told it.
+std::optional<HeatSource> followerOf(const FoundSwitching& found, const RepairedFrames& repaired,
+                                     const LeftOut& leftOut) {
+    constexpr double nearby_px = 20, least = 10;
+    const StepResponse response = accumulate(found.supply(), repaired, 0);
+    if (!response.ready()) return std::nullopt;
+    const Candidate spots = bestInstant(response, leftOut);
+    if (spots.sources.empty()) return std::nullopt;
+    // What stands far from it follows by chance; of what is near, the source is what warms most.
+    std::optional<HeatSource> follower;
+    for (const HeatSource& spot : spots.sources)
+        if (spot.snr >= least && distance_px(spot.at, found.at) <= nearby_px &&
+            (!follower || spot.rise_k_per_w > follower->rise_k_per_w))
+            follower = spot;
+    return follower;
+}
+
+/// A place aside of the source answers late, and what answers late then seems to be the source: the whole
+/// sequence is moved earlier as long as something follows it more clearly, and its edges by that place's
+/// course. Returns how clearly the source follows; 0 where nothing does.
+double sharpen(FoundSwitching& found, const RepairedFrames& repaired, const LeftOut& leftOut) {
+    constexpr std::array<double, 3> earlier_s{0, 0.15, 0.35};
+    constexpr double same_px = 1;
+    constexpr int looks = 2;
+    std::optional<HeatSource> follower;
+    FoundSwitching best = found;
+    for (const double by_s : earlier_s) {
+        FoundSwitching moved = found;
+        for (double& t : moved.times_s)
+            t -= by_s;
+        const auto spot = followerOf(moved, repaired, leftOut);
+        if (!spot || (follower && spot->rise_k_per_w <= follower->rise_k_per_w)) continue;
+        follower = spot;
+        best = moved;
+    }
+    found = best;
+    for (int look = 0; look < looks && follower && distance_px(follower->at, found.at) > same_px; ++look) {
+        FoundSwitching next = found;
+        sharpenAt(next, follower->at, repaired);
+        const auto spot = followerOf(next, repaired, leftOut);
+        if (!spot || spot->rise_k_per_w < follower->rise_k_per_w) break;
+        follower = spot;
+        found = next;
+    }
+    return follower ? follower->snr : 0;
+}
+
 /// What the supply told, or, where it told nothing, what the frames tell of it: of the sequences that some
 /// place follows, the one that a spot follows most clearly.
 Result<std::vector<SupplySample>> powerOf(const Recording& recording, const RepairedFrames& repaired,
                                           const LeftOut& leftOut, LocateResult& about) {
     if (meanOnPower_w(recording.supply) > 0) return recording.supply;
-    // A place a little aside answers late; what stands far from it follows by chance.
-    constexpr double nearby_px = 20, least = 10;
-    constexpr int looks = 3;
-    double clearest = least;
     FoundSwitching best;
+    double clearest = 0;
     for (FoundSwitching& found : findSwitching(repaired)) {
-        double snr = 0;
-        for (int look = 0; look < looks; ++look) {
-            const StepResponse response = accumulate(found.supply(), repaired, 0);
-            if (!response.ready()) break;
-            const Candidate spots = bestInstant(response, leftOut, leastSnr);
-            if (spots.sources.empty()) break;
-            const HeatSource& spot = spots.sources.front();
-            const double off_px = distance_px(spot.at, found.at);
-            if (off_px > nearby_px) break;
-            snr = spot.snr;
-            constexpr double same_px = 1;
-            if (off_px < same_px) break;
-            sharpenAt(found, spot.at, repaired);
-        }
+        const double snr = sharpen(found, repaired, leftOut);
         if (snr <= clearest) continue;
         clearest = snr;
         best = found;

@@ -3,6 +3,7 @@
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 #include <opencv2/imgproc.hpp>
 
 namespace ustor {
@@ -10,6 +11,7 @@ namespace {
 
 /// Noise must not pass for gradient, nor be smoothed so far that edges are lost.
 constexpr double smooth_px = 1.2;
+constexpr double joinedPoints = 4 * std::numbers::pi * smooth_px * smooth_px;
 
 double medianOf(std::vector<double> values) {
     const auto middle = values.begin() + static_cast<long>(values.size() / 2);
@@ -35,9 +37,8 @@ MotionTracker::MotionTracker(const cv::Mat& first) {
     const auto steeper = [](const Point& a, const Point& b) {
         return a.gx * a.gx + a.gy * a.gy > b.gx * b.gx + b.gy * b.gy;
     };
-    std::vector<Point> tile;
     for (int t = 0; t < tiles * tiles && width > 0 && height > 0; ++t) {
-        tile.clear();
+        Tile tile;
         const int row = t / tiles, column = t % tiles;
         for (int y = border + row * height / tiles; y < border + (row + 1) * height / tiles; ++y)
             for (int x = border + column * width / tiles; x < border + (column + 1) * width / tiles; ++x) {
@@ -49,7 +50,7 @@ MotionTracker::MotionTracker(const cv::Mat& first) {
             std::nth_element(tile.begin(), tile.begin() + mostOfTile, tile.end(), steeper);
             tile.resize(mostOfTile);
         }
-        m_points.insert(m_points.end(), tile.begin(), tile.end());
+        m_tiles.push_back(std::move(tile));
     }
 }
 
@@ -60,87 +61,161 @@ void MotionTracker::keepWhatIsNoNoise(double noise_k) {
     const double joined = std::exp(-1 / (smooth_px * smooth_px));
     const double gradient = noise_k * std::sqrt((1 - joined) / 2);
     constexpr double above = 5;
-    std::erase_if(m_points, [&](const Point& p) { return std::hypot(p.gx, p.gy) < above * gradient; });
-    constexpr std::size_t fewest = 60;
-    if (m_points.size() < fewest) m_points.clear();
+    constexpr std::size_t fewestOfTile = 8, fewest = 60;
+    std::size_t points = 0;
+    for (Tile& tile : m_tiles)
+        std::erase_if(tile, [&](const Point& p) { return std::hypot(p.gx, p.gy) < above * gradient; });
+    std::erase_if(m_tiles, [](const Tile& tile) { return tile.size() < fewestOfTile; });
+    for (const Tile& tile : m_tiles)
+        points += tile.size();
+    if (points < fewest) m_tiles.clear();
+}
+
+namespace {
+
+constexpr double huber = 1.5, foreign = 4;
+
+/// How much a point counts whose misfit is so many deviations large.
+double weightOf(double left, double spread) {
+    const double off = std::fabs(left) / spread;
+    return off > foreign ? 0 : off <= huber ? 1 : huber / off;
+}
+
+} // namespace
+
+/// Level and contrast of a tile at a shift, by reweighted least squares; what they leave is in `left`.
+void MotionTracker::matchTile(const Tile& tile, std::vector<double>& left, TileMatch& match) {
+    double middle = 0;
+    for (const Point& p : tile)
+        middle += p.value / static_cast<double>(tile.size());
+    const std::vector<double> raw = left;
+    const double level = medianOf(raw);
+    for (double& l : left)
+        l -= level;
+    constexpr int rounds = 3;
+    for (int round = 0; round < rounds; ++round) {
+        std::vector<double> sizes;
+        for (const double l : left)
+            sizes.push_back(std::fabs(l));
+        match.spread = std::max(1.4826 * medianOf(std::move(sizes)), 1e-6);
+        double w = 0, wv = 0, wvv = 0, wl = 0, wvl = 0;
+        for (std::size_t i = 0; i < tile.size(); ++i) {
+            const double weight = weightOf(left[i], match.spread), v = tile[i].value - middle;
+            w += weight;
+            wv += weight * v;
+            wvv += weight * v * v;
+            wl += weight * raw[i];
+            wvl += weight * v * raw[i];
+        }
+        const double spread = w * wvv - wv * wv;
+        // A tile whose pixels are all alike has no contrast that could change.
+        match.contrast = spread > 1e-12 * w * w ? std::clamp((w * wvl - wv * wl) / spread, -1.0, 3.0) : 0;
+        match.level = w > 0 ? (wl - match.contrast * wv) / w : level;
+        for (std::size_t i = 0; i < tile.size(); ++i)
+            left[i] = raw[i] - match.level - match.contrast * (tile[i].value - middle);
+    }
 }
 
 MotionTracker::Look MotionTracker::lookAt(const cv::Mat& frame, PixelPoint shift) const {
     Look look;
-    look.left.reserve(m_points.size());
-    for (const Point& p : m_points) {
-        // Bilinear samples of the frame where each point should be.
-        const double x = std::clamp(p.x + shift.x_px, 0.0, frame.cols - 1.001),
-                     y = std::clamp(p.y + shift.y_px, 0.0, frame.rows - 1.001);
-        const int ix = static_cast<int>(x), iy = static_cast<int>(y);
-        const double u = x - ix, v = y - iy;
-        const float *above = frame.ptr<float>(iy) + ix, *below = frame.ptr<float>(iy + 1) + ix;
-        look.left.push_back((1 - v) * ((1 - u) * above[0] + u * above[1]) +
-                            v * ((1 - u) * below[0] + u * below[1]) - p.value);
-    }
-    look.common = medianOf(look.left);
+    look.tiles.resize(m_tiles.size());
     std::vector<double> sizes;
-    sizes.reserve(look.left.size());
-    for (const double l : look.left)
-        sizes.push_back(std::fabs(l - look.common));
-    look.spread = std::max(1.4826 * medianOf(std::move(sizes)), 1e-6);
+    for (std::size_t t = 0; t < m_tiles.size(); ++t) {
+        std::vector<double>& left = look.tiles[t].left;
+        for (const Point& p : m_tiles[t]) {
+            // Bilinear samples of the frame where each point should be.
+            const double x = std::clamp(p.x + shift.x_px, 0.0, frame.cols - 1.001),
+                         y = std::clamp(p.y + shift.y_px, 0.0, frame.rows - 1.001);
+            const int ix = static_cast<int>(x), iy = static_cast<int>(y);
+            const double u = x - ix, v = y - iy;
+            const float *above = frame.ptr<float>(iy) + ix, *below = frame.ptr<float>(iy + 1) + ix;
+            left.push_back((1 - v) * ((1 - u) * above[0] + u * above[1]) +
+                           v * ((1 - u) * below[0] + u * below[1]) - p.value);
+        }
+        matchTile(m_tiles[t], left, look.tiles[t]);
+        for (const double l : left)
+            sizes.push_back(std::fabs(l));
+    }
+    if (!sizes.empty()) look.spread = std::max(1.4826 * medianOf(std::move(sizes)), 1e-6);
     return look;
 }
 
+/// One step of Gauss and Newton: level and contrast of each tile are taken out of gradients and misfits
+/// alike.
+MotionTracker::Step MotionTracker::stepFrom(const Look& look) const {
+    Eigen::Matrix2d normal = Eigen::Matrix2d::Zero();
+    Eigen::Vector2d right = Eigen::Vector2d::Zero();
+    double squares = 0, weights = 0;
+    for (std::size_t t = 0; t < m_tiles.size(); ++t) {
+        const Tile& tile = m_tiles[t];
+        const TileMatch& match = look.tiles[t];
+        const double gain = 1 + match.contrast;
+        Eigen::Matrix4d all = Eigen::Matrix4d::Zero(); // gx, gy, level, contrast
+        Eigen::Vector4d side = Eigen::Vector4d::Zero();
+        double middle = 0;
+        for (const Point& p : tile)
+            middle += p.value / static_cast<double>(tile.size());
+        for (std::size_t i = 0; i < tile.size(); ++i) {
+            const double weight = weightOf(match.left[i], look.spread);
+            if (weight == 0) continue;
+            const Eigen::Vector4d d(gain * tile[i].gx, gain * tile[i].gy, 1, tile[i].value - middle);
+            all += weight * d * d.transpose();
+            side -= weight * match.left[i] * d;
+            squares += weight * match.left[i] * match.left[i];
+            weights += weight;
+        }
+        Eigen::Matrix2d own = all.bottomRightCorner<2, 2>();
+        own.diagonal().array() += 1e-9 + 1e-6 * own.trace();
+        const Eigen::Matrix2d across = all.topRightCorner<2, 2>() * own.inverse();
+        normal += all.topLeftCorner<2, 2>() - across * all.bottomLeftCorner<2, 2>();
+        right += side.head<2>() - across * side.tail<2>();
+    }
+    normal.diagonal().array() += 1e-9;
+    const Eigen::Matrix2d inverse = normal.inverse();
+    const Eigen::Vector2d by = inverse * right;
+    // Smoothing joins the noise of neighbours: the points are fewer than they look.
+    const double variance = weights > 0 ? squares / weights * joinedPoints : 0;
+    return {{by[0], by[1]}, std::sqrt(std::max(inverse(0, 0), inverse(1, 1)) * variance)};
+}
+
+/// Sum of the misfits, each bounded: what does not belong to the scene, as a hand, has one vote a point
+/// however warm it is.
+double MotionTracker::misfit(const Look& look, double spread) {
+    double sum = 0;
+    for (const TileMatch& tile : look.tiles)
+        for (const double l : tile.left) {
+            const double off = std::min(std::fabs(l) / spread, foreign);
+            sum += off <= huber ? off * off : huber * (2 * off - huber);
+        }
+    return sum / joinedPoints;
+}
+
 PixelPoint MotionTracker::track(const cv::Mat& frame) {
-    if (m_points.empty()) return {};
+    if (m_tiles.empty()) return {};
     const cv::Mat now = smoothed(frame);
     Look look = lookAt(now, m_last);
     if (!m_pruned) {
         keepWhatIsNoNoise(look.spread / std::sqrt(2.0));
-        if (m_points.empty()) return {};
+        if (m_tiles.empty()) return {};
         look = lookAt(now, m_last);
     }
-    // Smoothing joins the noise of neighbours: the points are fewer than they look.
-    constexpr double joined = 4 * 3.14159265358979 * smooth_px * smooth_px, huber = 1.5, foreign = 4;
-    const double spread = look.spread;
-    const auto misfit = [&](const Look& at) {
-        double sum = 0;
-        for (const double l : at.left) {
-            // What does not belong to the scene, as a hand, has one vote a point however warm it is.
-            const double off = std::min(std::fabs(l - at.common) / spread, foreign);
-            sum += off <= huber ? off * off : huber * (2 * off - huber);
-        }
-        return sum / joined;
-    };
     PixelPoint shift = m_last;
     Look best = look;
-    bool settled = false;
     constexpr int steps = 8;
     constexpr double settled_px = 0.003, farthest_px = 24, longest_px = 0.7;
-    for (int step = 0; step < steps && !settled; ++step) {
-        Eigen::Matrix3d normal = Eigen::Matrix3d::Zero();
-        Eigen::Vector3d right = Eigen::Vector3d::Zero();
-        double squares = 0, weights = 0;
-        for (std::size_t i = 0; i < m_points.size(); ++i) {
-            const double off = std::fabs(best.left[i] - best.common), limit = huber * best.spread;
-            if (off > foreign * best.spread) continue;
-            const double weight = off <= limit ? 1 : limit / off;
-            const Eigen::Vector3d d(m_points[i].gx, m_points[i].gy, 1);
-            normal += weight * d * d.transpose();
-            right -= weight * best.left[i] * d;
-            squares += weight * off * off;
-            weights += weight;
-        }
-        normal.diagonal().array() += 1e-9;
-        const Eigen::Matrix3d inverse = normal.inverse();
-        Eigen::Vector3d by = inverse * right;
-        m_sigma_px = std::sqrt(std::max(inverse(0, 0), inverse(1, 1)) * squares / weights * joined);
-        settled = std::hypot(by[0], by[1]) < settled_px;
-        const double length = std::hypot(by[0], by[1]);
-        if (length > longest_px) by *= longest_px / length;
-        shift = {std::clamp(shift.x_px + by[0], -farthest_px, farthest_px),
-                 std::clamp(shift.y_px + by[1], -farthest_px, farthest_px)};
+    for (int i = 0; i < steps; ++i) {
+        const Step step = stepFrom(best);
+        m_sigma_px = step.sigma_px;
+        const double length = std::hypot(step.by.x_px, step.by.y_px);
+        const double share = length > longest_px ? longest_px / length : 1;
+        shift = {std::clamp(shift.x_px + share * step.by.x_px, -farthest_px, farthest_px),
+                 std::clamp(shift.y_px + share * step.by.y_px, -farthest_px, farthest_px)};
         best = lookAt(now, shift);
+        if (length < settled_px) break;
     }
     // Clearly better by chi squared with two degrees of freedom, or it stays.
     constexpr double clearly = 16;
-    if (misfit(look) - misfit(best) > clearly) m_last = shift;
+    if (misfit(look, look.spread) - misfit(best, look.spread) > clearly) m_last = shift;
     return m_last;
 }
 

@@ -8,9 +8,9 @@
 namespace ustor {
 
 /// How far the scene has moved since the first frame, in sub-pixels: a shift of the whole picture, found by
-/// Gauss and Newton on the pixels with the steepest gradients (Lucas and Kanade, IJCAI 1981), with the common
-/// offset as a third unknown and pixels that do not fit counting less (Huber). What warms up and what is in
-/// the way are few pixels among these.
+/// Gauss and Newton on the pixels with the steepest gradients (Lucas and Kanade, IJCAI 1981); pixels that do
+/// not fit count less (Huber). Level and contrast of each tile of the picture may change by themselves, for
+/// metal shows what bends over the board, and parts warm up: that is no motion.
 class MotionTracker {
   public:
     /// The picture that all others are compared with, CV_32FC1.
@@ -22,21 +22,36 @@ class MotionTracker {
     /// edges.
     double sigma_px() const { return m_sigma_px; }
     /// False where the scene has no edges that stand out of the noise.
-    bool canTell() const { return !m_points.empty(); }
+    bool canTell() const { return !m_tiles.empty(); }
 
   private:
     struct Point {
         int x, y;
         float value, gx, gy;
     };
-    void keepWhatIsNoNoise(double noise_k);
-    struct Look {
-        std::vector<double> left; ///< of each point at a shift
-        double common = 0, spread = 0;
+    using Tile = std::vector<Point>;
+    /// What a frame shows where the tile's points should be: frame - reference = level + contrast *
+    /// (reference
+    /// - its mean) + left.
+    struct TileMatch {
+        std::vector<double> left;
+        double level = 0, contrast = 0, spread = 0;
     };
+    struct Look {
+        std::vector<TileMatch> tiles;
+        double spread = 0;
+    };
+    struct Step {
+        PixelPoint by;
+        double sigma_px = 0;
+    };
+    void keepWhatIsNoNoise(double noise_k);
+    static void matchTile(const Tile& tile, std::vector<double>& left, TileMatch& match);
     Look lookAt(const cv::Mat& frame, PixelPoint shift) const;
+    Step stepFrom(const Look& look) const;
+    static double misfit(const Look& look, double spread);
 
-    std::vector<Point> m_points;
+    std::vector<Tile> m_tiles;
     bool m_pruned = false;
     PixelPoint m_last;
     double m_sigma_px = 0;

@@ -252,6 +252,39 @@ StepResponse::Maps StepResponse::at(double seconds, Baseline baseline) const {
     return maps;
 }
 
+StepResponse::Maps StepResponse::matched(int lag, Baseline baseline) const {
+    const double noise_k = solution(baseline).noise_k; // and all frames are in the sums
+    const Eigen::MatrixXd hats = this->hats(baseline);
+    Eigen::MatrixXd columns = Eigen::MatrixXd::Zero(m_gram.rows(), 1 + hats.cols());
+    columns(lag, 0) = 1;
+    columns.bottomRightCorner(hats.rows(), hats.cols()) = hats;
+    const auto inverseFor = [&](const Eigen::MatrixXd& gram) {
+        return inverseOf(columns.transpose() * gram * columns);
+    };
+    const auto rowOf = [&](const Eigen::MatrixXd& inverse) {
+        return Eigen::RowVectorXf((inverse.row(0) * columns.transpose()).cast<float>());
+    };
+    const Eigen::MatrixXd inverse = inverseFor(m_gram);
+    Maps maps;
+    maps.rise_k_per_w.create(m_height, m_width, CV_32FC1);
+    Eigen::Map<Eigen::RowVectorXf> out(maps.rise_k_per_w.ptr<float>(), static_cast<long>(m_width) * m_height);
+    out = rowOf(inverse) * m_cross;
+    maps.sigma_k_per_w = noise_k * std::sqrt(std::max(0.0, inverse(0, 0)));
+    if (m_unseen.empty()) return maps;
+    maps.excess = cv::Mat(m_height, m_width, CV_32FC1, cv::Scalar(1));
+    for (const auto& [block, unseen] : m_unseen) {
+        const Eigen::MatrixXd own = inverseFor(m_gram - unseen);
+        const Eigen::RowVectorXf row = rowOf(own);
+        const cv::Rect at = blockAt(block);
+        for (int y = at.y; y < at.br().y; ++y) {
+            const long first = static_cast<long>(y) * m_width + at.x;
+            out.segment(first, at.width) = row * m_cross.middleCols(first, at.width);
+        }
+        maps.excess(at) = std::sqrt(std::max(1.0, own(0, 0) / std::max(1e-300, inverse(0, 0))));
+    }
+    return maps;
+}
+
 double StepResponse::at(double seconds, int x, int y, Baseline baseline) const {
     const Solution& found = solution(baseline);
     return weights(seconds).dot(found.coefficients.col(static_cast<long>(y) * m_width + x).cast<double>());

@@ -53,6 +53,9 @@ class StepResponse {
     std::vector<cv::Mat> chance(Baseline baseline = Baseline::Bending) const;
     /// The response t seconds after one watt is switched on.
     Maps at(double seconds, Baseline baseline = Baseline::Bending) const;
+    /// The amplitude of a response of one lag alone, in K/W at its end: wrong in shape for most places, but free
+    /// of the noise that telling the shape costs. What is too weak for S(t) may still show here.
+    Maps matched(int lag, Baseline baseline = Baseline::Bending) const;
     /// S(t) of one pixel.
     double at(double seconds, int x, int y, Baseline baseline = Baseline::Bending) const;
     /// Camera noise of a single frame in kelvin, from what the model leaves over.

@@ -28,6 +28,6 @@ struct FoundSwitching {
 /// with it needs a second look with a supply that tells, or another recording.
 /// The same edges by the course of another place: the nearer to the source, the sharper.
 void sharpenAt(FoundSwitching& found, PixelPoint place, const RepairedFrames& frames);
-std::vector<FoundSwitching> findSwitching(const RepairedFrames& frames, std::size_t most = 4);
+std::vector<FoundSwitching> findSwitching(const RepairedFrames& frames, std::size_t most = 3);
 
 } // namespace ustor
