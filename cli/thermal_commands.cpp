@@ -1,7 +1,6 @@
 #include "board/board_files.h"
 #include "cli/commands.h"
-#include "diagnosis/heat_evidence.h"
-#include "rail/stretch.h"
+#include "diagnosis/path_heat.h"
 #include "thermal/locate.h"
 #include "thermal/recording_reader.h"
 
@@ -18,20 +17,6 @@ struct Options {
     std::string recording, board, registration, rail;
     std::vector<std::string> without;
 };
-
-/// True when a source lies on a link of the rail, or, without a rail, on any link of the board.
-bool inPath(const LocatedSource& source, const Board& board, const std::string& rail, Side side) {
-    if (!source.board) return false;
-    const HeatSpot spot{*source.board, source.sigma_mm, source.spot.snr, 0, 0};
-    const Stretch stretch = stretchOf(board, rail.empty() ? -1 : board.findNet(rail));
-    for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p) {
-        const bool link =
-            rail.empty() ? isLink(board.parts[p])
-                         : std::find(stretch.links.begin(), stretch.links.end(), p) != stretch.links.end();
-        if (link && board.parts[p].side == side && spotOnPart(spot, board.parts[p])) return true;
-    }
-    return false;
-}
 
 /// What was mended, what was not, what else to know; all of it together as `notes`.
 void tellRepairs(const LocateResult& result, Answer& answer) {
@@ -77,12 +62,9 @@ void locate(const Options& options, Answer& answer) {
                                      board ? board->thickness_mm : 1.6, leftOut);
     if (!located) return answer.wrong(located.error());
     LocateResult& result = located.value();
-    const auto path = [&](const LocatedSource& s) {
-        return board && inPath(s, *board, options.rail, recording.value().info.side);
-    };
-    // How likely the fault: what is known to carry the current comes after what has no reason to be warm.
-    std::stable_partition(result.sources.begin(), result.sources.end(),
-                          [&](const LocatedSource& s) { return !path(s); });
+    if (board)
+        orderByPath(result, *board, options.rail.empty() ? -1 : board->findNet(options.rail),
+                    recording.value().info.side);
 
     Json& j = answer.data;
     j = {{"verdict", wordOf(result.verdict)}};
@@ -94,13 +76,13 @@ void locate(const Options& options, Answer& answer) {
         one["power_mw"] = s.power_mw;
         one["snr"] = s.spot.snr;
         one["delay_s"] = s.delay_s;
-        one["in_path"] = path(s);
+        one["in_path"] = s.inPath;
         j["sources"].push_back(one);
         answer.line(
             "source at pixel " + fixed(s.spot.at.x_px, 2) + ", " + fixed(s.spot.at.y_px, 2) + " +- " +
             fixed(s.spot.sigma_px, 2) +
             (s.board ? ", board " + fixed(s.board->x_mm, 2) + ", " + fixed(s.board->y_mm, 2) + " mm" : "") +
-            ", signal to noise " + fixed(s.spot.snr, 0) + (path(s) ? ", a part in the path" : ""));
+            ", signal to noise " + fixed(s.spot.snr, 0) + (s.inPath ? ", a part in the path" : ""));
     }
     j["clock_offset_s"] = result.clockOffset_s;
     j["noise_mk"] = 1e3 * result.noise_k;

@@ -97,19 +97,18 @@ Candidate bestInstant(const StepResponse& response, const LeftOut& leftOut, doub
         clearest = std::max(clearest, found.front().snr);
         candidates.push_back({t, std::move(found)});
     }
-    if (candidates.empty()) {
-        // Too weak to tell its shape: one quick lag alone. Fewer ways to be fooled, so less is asked.
-        constexpr double whisperSnr = 5.2;
-        for (int lag = 0; lag < 2; ++lag) {
-            auto found =
-                findSources(response.matched(lag, baseline), floor, std::min(least, whisperSnr), mostSources);
-            if (found.empty()) continue;
-            clearest = std::max(clearest, found.front().snr);
-            candidates.push_back({LagBank::lag_s[static_cast<std::size_t>(lag)], std::move(found)});
-        }
+    // One quick lag alone: wrong in shape, but most of what noise costs is spared. There are fewer ways to be
+    // fooled than among all instants, so less is asked where nothing else shows.
+    constexpr double whisperSnr = 5.2;
+    const double leastOfLag = candidates.empty() ? std::min(least, whisperSnr) : least;
+    for (int lag = 0; lag < 2; ++lag) {
+        auto found = findSources(response.matched(lag, baseline), floor, leastOfLag, mostSources);
+        if (found.empty()) continue;
+        clearest = std::max(clearest, found.front().snr);
+        candidates.push_back({LagBank::lag_s[static_cast<std::size_t>(lag)], std::move(found)});
     }
     Candidate best;
-    constexpr double clear = 0.6;
+    constexpr double clear = 0.5;
     for (Candidate& candidate : candidates) {
         for (HeatSource& s : candidate.sources)
             s.sigma_px = std::hypot(s.sigma_px, modelShare * s.width_px);

@@ -22,6 +22,7 @@ struct LocatedSource {
     double sigma_mm = 0;             ///< spot and registration together
     double power_mw = 0;             ///< estimate from the spread heat; good to a factor of two
     double delay_s = 0;              ///< how late the spot follows the switch
+    bool inPath = false;             ///< lies on a part that carries the current by trade; told by the board
 };
 
 struct LocateResult {

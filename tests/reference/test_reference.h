@@ -35,6 +35,8 @@ class TestNoise : public QObject {
     void onOffDifference();
     void responseStatesItsOwnNoise();
     void spotsComeNearTheCramerRaoBound();
+    void recordingsComeNearTheCramerRaoBound_data();
+    void recordingsComeNearTheCramerRaoBound();
 };
 
 class TestSpice : public QObject {

@@ -8,5 +8,6 @@ int main(int argc, char** argv) {
         .add<TestReadingJudge>()
         .add<TestSuspects>()
         .add<TestSplit>()
+        .add<TestPathHeat>()
         .run(argc, argv);
 }
