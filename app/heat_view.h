@@ -2,7 +2,7 @@
 
 #include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
 
-#include "app/heat_picture.h"
+#include "session/heat_picture.h"
 #include "thermal/recording.h"
 #include "thermal/registration.h"
 

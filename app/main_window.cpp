@@ -129,7 +129,7 @@ void MainWindow::addShortcuts() {
     const auto sketching = [this] { return m_pages->currentWidget() == m_sketch; };
     key(QKeySequence::Undo, [this, sketching] { sketching() ? m_sketch->undo() : m_workbench->undo(); });
     key(QKeySequence::Redo, [this, sketching] { sketching() ? m_sketch->redo() : m_workbench->redo(); });
-    for (int v = Workbench::BenchView; v <= Workbench::AlongView; ++v)
+    for (int v = Workbench::BenchView; v <= Workbench::HeatMaps; ++v)
         key(QKeySequence(Qt::Key_F1 + v), [this, v] {
             if (m_workbench->session()) m_workbench->showView(static_cast<Workbench::View>(v));
         });

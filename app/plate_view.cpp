@@ -1,7 +1,7 @@
 #include "app/plate_view.h"
 
 #include "app/board_drawing.h"
-#include "app/heat_picture.h"
+#include "session/heat_picture.h"
 #include "app/look.h"
 #include "base/quantity_text.h"
 #include "board/sketch/photo_frame.h"

@@ -2,6 +2,7 @@
 
 #include "app/along_panel.h"
 #include "app/entry_bar.h"
+#include "app/heat/heat_page.h"
 #include "app/heat_view.h"
 #include "app/look.h"
 #include "app/next_panel.h"
@@ -46,7 +47,7 @@ Workbench::Workbench(QWidget* parent)
       m_next(new NextPanel), m_suspects(new SuspectList), m_strip(new Strip), m_entry(new EntryBar),
       m_rails(new QLabel), m_marked(new PartLine), m_middle(new QStackedWidget), m_below(new QStackedWidget),
       m_survey(new SurveyPanel), m_tour(new TourPanel), m_path(new PathView), m_along(new AlongPanel),
-      m_poll(new QTimer(this)) {
+      m_heatMaps(new HeatPage), m_poll(new QTimer(this)) {
     layOut();
     connectParts();
     connectViews();
@@ -79,6 +80,7 @@ void Workbench::layOut() {
     middle->setSpacing(2);
     m_middle->addWidget(m_board);
     m_middle->addWidget(m_path);
+    m_middle->addWidget(m_heatMaps);
     auto* bench = new QWidget;
     auto* benchColumn = new QVBoxLayout(bench);
     benchColumn->setContentsMargins(0, 0, 0, 0);
@@ -109,7 +111,8 @@ QWidget* Workbench::viewWords() {
                                               {SurveyView, tr("Survey (F2)")},
                                               {TourView, tr("Tour (F3)")},
                                               {PathWay, tr("Power path (F4)")},
-                                              {AlongView, tr("Along the copper (F5)")}};
+                                              {AlongView, tr("Along the copper (F5)")},
+                                              {HeatMaps, tr("Heat (F6)")}};
     for (const auto& [view, words] : views) {
         auto* button = new QPushButton(words);
         button->setProperty("plain", true);
@@ -127,8 +130,10 @@ void Workbench::showView(View view) {
     m_view = view;
     for (qsizetype i = 0; i < m_viewWords.size(); ++i)
         m_viewWords[i]->setFont(i == view ? Look::bold(Look::small()) : Look::small());
-    m_middle->setCurrentWidget(view == PathWay ? static_cast<QWidget*>(m_path) : m_board);
-    constexpr int pages[] = {0, 1, 2, 0, 3};
+    m_middle->setCurrentWidget(view == PathWay    ? static_cast<QWidget*>(m_path)
+                               : view == HeatMaps ? static_cast<QWidget*>(m_heatMaps)
+                                                  : m_board);
+    constexpr int pages[] = {0, 1, 2, 0, 3, 0};
     m_below->setCurrentIndex(pages[view]);
     for (int i = 0; i < m_below->count(); ++i) // a page that is not shown takes no room
         m_below->widget(i)->setSizePolicy(QSizePolicy::Preferred,
@@ -136,7 +141,7 @@ void Workbench::showView(View view) {
     constexpr int rails = 46, panel = 170;
     m_below->setFixedHeight(pages[view] == 0 ? rails : panel);
     m_entry->setVisible(view == BenchView || view == PathWay);
-    m_marked->setVisible(m_marked->isVisible() && view != SurveyView && view != TourView);
+    m_marked->setVisible(m_marked->isVisible() && view != SurveyView && view != TourView && view != HeatMaps);
     m_probesOn = false;
     if (!m_session) return;
     if (view == SurveyView) {
@@ -156,6 +161,11 @@ void Workbench::showView(View view) {
         movedTo(m_along->place());
     }
     if (view == PathWay) m_path->setFocus();
+    if (view == HeatMaps) {
+        listRecordings();
+        m_heatMaps->begin();
+        m_heatMaps->setFocus();
+    }
     if (view == BenchView) {
         m_board->setCopper({}, {});
         m_board->setFocus();
@@ -177,6 +187,7 @@ void Workbench::connectViews() {
     connect(m_path, &PathView::netChosen, m_marked, &PartLine::showNet);
     connect(m_path, &PathView::measureWanted, this,
             [this](const QString& place) { takeReading(place.toStdString()); });
+    connect(m_heatMaps, &HeatPage::said, m_entry, &EntryBar::say);
     connect(m_along, &AlongPanel::noted, this, &Workbench::add);
     connect(m_along, &AlongPanel::placeWanted, this, [this](const QString& place) {
         if (m_view == AlongView) movedTo(place.toStdString());
@@ -225,6 +236,30 @@ void Workbench::readAlong(const std::string& place) {
     if (!m_bench || !m_bench->meter().isConnected()) return m_along->setFocus();
     m_readingPlace = place;
     m_bench->meter().read(MeterMode::Volts);
+}
+
+/// The recordings that facts of this case name, the newest first.
+void Workbench::listRecordings() {
+    std::vector<HeatPage::Choice> choices;
+    const auto& facts = m_session->facts();
+    const auto sideOf = [&facts](const std::string& recording) {
+        for (const Fact& fact : facts)
+            if (const auto* found = std::get_if<HeatFound>(&fact.body))
+                if (found->recording == recording) return found->side;
+        return Side::Top;
+    };
+    for (auto fact = facts.rbegin(); fact != facts.rend(); ++fact) {
+        const auto* done = std::get_if<InjectionDone>(&fact->body);
+        if (!done || done->recording.empty()) continue;
+        const auto folder = m_session->folder().path / done->recording;
+        if (!std::filesystem::exists(folder / "recording.json")) continue;
+        const Side side = sideOf(done->recording);
+        choices.push_back({tr("%1: %2 into %3, %4")
+                               .arg(text(folder.filename().string()), text(quantityText(done->amps, "A")),
+                                    text(done->plus), text(std::string(wordOf(side)))),
+                           folder, side});
+    }
+    m_heatMaps->setCase(&m_session->board(), choices, m_registration);
 }
 
 /// Potential and current as they would be if the first suspect were the short.

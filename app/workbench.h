@@ -18,6 +18,7 @@ class AlongPanel;
 class PathView;
 class PlateView;
 class EntryBar;
+class HeatPage;
 class HeatView;
 class NextPanel;
 class PartLine;
@@ -46,15 +47,16 @@ class Workbench : public QWidget {
     const NextPanel& next() const { return *m_next; }
     Strip* strip() const { return m_strip; } ///< placed by the window, on every page
 
-    /// What stands around the board: the bench, a survey, a tour, the power path instead of the board, or the
-    /// copper's millivolts.
-    enum View { BenchView, SurveyView, TourView, PathWay, AlongView };
+    /// What stands around the board: the bench, a survey, a tour, the power path instead of the board, the
+    /// copper's millivolts, or the maps of a recording instead of the board.
+    enum View { BenchView, SurveyView, TourView, PathWay, AlongView, HeatMaps };
     void showView(View view);
     View view() const { return m_view; }
     SurveyPanel& survey() const { return *m_survey; }
     TourPanel& tour() const { return *m_tour; }
     PathView& path() const { return *m_path; }
     AlongPanel& along() const { return *m_along; }
+    HeatPage& heatMaps() const { return *m_heatMaps; }
 
     void switchOff();
     void undo();
@@ -83,6 +85,7 @@ class Workbench : public QWidget {
     void takeMeter(const Reading& reading);
     void movedTo(const std::string& place);
     void drawCopper();
+    void listRecordings();
     QWidget* viewWords();
     void prepareInjection(Side side);
     void alignOrInject();
@@ -117,6 +120,7 @@ class Workbench : public QWidget {
     TourPanel* m_tour;
     PathView* m_path;
     AlongPanel* m_along;
+    HeatPage* m_heatMaps;
     QTimer* m_poll;
     bool m_probesOn = false; ///< the probes stand where the survey asked for
 };

@@ -1,6 +1,7 @@
 #include "board/board_files.h"
 #include "cli/commands.h"
 #include "diagnosis/path_heat.h"
+#include "session/heat_study.h"
 #include "thermal/locate.h"
 #include "thermal/recording_reader.h"
 
@@ -14,7 +15,7 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 struct Options {
-    std::string recording, board, registration, rail;
+    std::string recording, board, registration, rail, folder;
     std::vector<std::string> without;
 };
 
@@ -91,6 +92,21 @@ void locate(const Options& options, Answer& answer) {
     answer.code = result.verdict == HeatVerdict::None ? No : Done_;
 }
 
+void maps(const Options& options, Answer& answer) {
+    LeftOut leftOut;
+    for (const std::string& word : options.without)
+        if (const auto repair = repairFromWord(word)) leftOut.insert(*repair);
+    const auto study = studyRecording(options.recording, std::nullopt, 1.6, leftOut);
+    if (!study) return answer.wrong(study.error());
+    const auto written = exportMaps(study.value(), options.folder);
+    if (!written) return answer.wrong(written.error());
+    answer.data = {{"folder", options.folder}, {"files", written.value()}, {"maps", Json::array()}};
+    for (const HeatMap& map : study.value().maps)
+        answer.data["maps"].push_back({{"map", wordOf(map.kind)}, {"unit", map.unit}, {"sigma", map.sigma}});
+    for (const std::string& file : written.value())
+        answer.line(options.folder + "/" + file);
+}
+
 } // namespace
 
 void addThermalCommands(CLI::App& app, Answer& answer) {
@@ -108,6 +124,14 @@ void addThermalCommands(CLI::App& app, Answer& answer) {
     located->add_option("--without", options->without, "Repairs that are left out, to see what they do")
         ->delimiter(',')
         ->check(CLI::IsMember(words));
+    CLI::App* mapped = thermal->add_subcommand(
+        "maps", "First instant, amplitude, delay and odds of a recording as TIFF, CSV and PNG");
+    mapped->add_option("recording", options->recording, "Recording folder")->required();
+    mapped->add_option("-o,--output", options->folder, "Folder for the files; it is made")->required();
+    mapped->add_option("--without", options->without, "Repairs that are left out")
+        ->delimiter(',')
+        ->check(CLI::IsMember(words));
+    mapped->callback([options, &answer] { maps(*options, answer); });
     located->callback([options, &answer] { locate(*options, answer); });
 }
 

@@ -1,5 +1,7 @@
 #include "app/align/align_canvas.h"
 #include "app/align/align_page.h"
+#include "app/heat/heat_canvas.h"
+#include "app/heat/heat_page.h"
 #include "app/look.h"
 #include "app/plate_view.h"
 #include "app/sketch/sketch_page.h"
@@ -14,6 +16,7 @@
 #include <QEventLoop>
 #include <QFile>
 #include <QLineEdit>
+#include <QMouseEvent>
 #include <QPushButton>
 #include <QTemporaryDir>
 #include <QTimer>
@@ -167,6 +170,32 @@ bool photos(const QString& boards, const QString& folder) {
            photographed(board.value(), Side::Bottom).image.save(folder + "/wind-hub-bottom.png");
 }
 
+/// The first recording's maps, with a line over what was found.
+bool heatMaps(MainWindow& window, const QString& picture) {
+    Workbench& bench = window.workbench();
+    bench.showView(Workbench::HeatMaps);
+    HeatPage& page = bench.heatMaps();
+    for (int waits = 0; waits < 100 && !page.ready(); ++waits)
+        settle(100);
+    bool saved = page.ready();
+    if (saved && !page.study()->located.sources.empty()) {
+        HeatCanvas& canvas = page.canvas();
+        const PixelPoint at = page.study()->located.sources.front().spot.at;
+        constexpr double half_px = 18;
+        const auto mouse = [&canvas](QEvent::Type type, PixelPoint p) {
+            const QPointF place = canvas.toView(p);
+            QMouseEvent event(type, place, canvas.mapToGlobal(place), Qt::LeftButton, Qt::LeftButton, {});
+            QApplication::sendEvent(&canvas, &event);
+        };
+        mouse(QEvent::MouseButtonPress, {at.x_px - half_px, at.y_px - half_px / 2});
+        mouse(QEvent::MouseMove, {at.x_px + half_px, at.y_px + half_px / 2});
+        mouse(QEvent::MouseButtonPress, at);
+    }
+    saved = save(window, picture) && saved;
+    bench.showView(Workbench::BenchView);
+    return saved;
+}
+
 int all(QApplication& qt, MainWindow& window, const QString& folder) {
     bool saved = save(window, folder + "/cases-empty.png");
     window.openDemo(1);
@@ -193,6 +222,7 @@ int all(QApplication& qt, MainWindow& window, const QString& folder) {
             Look::setNight(qt, true);
             shot("night.png");
             Look::setNight(qt, false);
+            saved = heatMaps(window, folder + "/heat.png") && saved;
             return window.workbench().board().fit();
         }
         case WindowWalk::Moment::Closed:

@@ -3,7 +3,9 @@
 #include "base/number_text.h"
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
+#include <numbers>
 
 namespace ustor {
 
@@ -80,6 +82,17 @@ BoardBox Board::box() const {
     }
     if (box.low.x_mm > box.high.x_mm) return {{0, 0}, {100, 70}};
     return box;
+}
+
+std::array<BoardPoint, 4> cornersOf(const Part& part) {
+    const double turn = part.rotation_deg * std::numbers::pi / 180, c = std::cos(turn), s = std::sin(turn);
+    std::array<BoardPoint, 4> corners;
+    constexpr std::array<std::array<double, 2>, 4> round{{{-1, -1}, {1, -1}, {1, 1}, {-1, 1}}};
+    for (std::size_t i = 0; i < round.size(); ++i) {
+        const double dx = round[i][0] * part.width_mm / 2, dy = round[i][1] * part.height_mm / 2;
+        corners[i] = {part.centre.x_mm + c * dx - s * dy, part.centre.y_mm + s * dx + c * dy};
+    }
+    return corners;
 }
 
 } // namespace ustor

@@ -6,6 +6,7 @@
 #include "board/copper.h"
 #include "board/part_class.h"
 
+#include <array>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -41,6 +42,9 @@ struct Part {
     double width_mm = 0, height_mm = 0; ///< body, before rotation; 0 when not known
     std::vector<Pad> pads;
 };
+
+/// The corners of a part's body on the board, going round it.
+std::array<BoardPoint, 4> cornersOf(const Part& part);
 
 struct Net {
     std::string name;

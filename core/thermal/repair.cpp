@@ -71,9 +71,9 @@ cv::Mat StreamRepair::inPlace(cv::Mat kelvin) {
 std::vector<RepairNote> StreamRepair::notes() const {
     std::vector<RepairNote> notes;
     if (m_frozen && does(Repair::Frozen))
-        notes.push_back({Repair::Frozen, std::to_string(m_frozen) + " frozen frames left out"});
+        notes.push_back({Repair::Frozen, "frozen frames left out: " + std::to_string(m_frozen)});
     if (m_jumps && does(Repair::Common))
-        notes.push_back({Repair::Common, std::to_string(m_jumps) + " jumps of the whole picture taken out"});
+        notes.push_back({Repair::Common, "jumps of the whole picture taken out: " + std::to_string(m_jumps)});
     if (m_moves && does(Repair::Motion))
         notes.push_back({Repair::Motion, "the camera moved by up to " + pixels(m_moved_px) + ": moved back"});
     return notes;

@@ -6,6 +6,7 @@
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 namespace ustor {
 namespace {
@@ -54,7 +55,8 @@ Eigen::VectorXd StepResponse::rowAt(double time_s, double watts) {
     // How long a pulse lasts with its pause, from one rise to the next.
     m_most_w = std::max(m_most_w, watts);
     if (watts > m_most_w / 2 && lastWatts <= m_most_w / 2) {
-        if (m_onSince_s >= 0) {
+        constexpr double shortest_s = 0.2; // a first reading on the rising edge is no pulse
+        if (m_onSince_s >= 0 && time_s - m_onSince_s > shortest_s) {
             m_periods_s += time_s - m_onSince_s;
             ++m_periods;
         }
@@ -136,7 +138,7 @@ bool StepResponse::ready() const {
 /// Knots some pulses apart, by joining those of the finest baseline; never closer than its knots.
 Eigen::MatrixXd StepResponse::hats(Baseline baseline) const {
     const int knots = static_cast<int>((m_last_s - m_start_s) / knot_s) + 2;
-    const double period_s = m_periods > 0 ? m_periods_s / m_periods : 0;
+    const double period_s = this->period_s();
     constexpr double pulses = 1.5;
     const int joined = baseline == Baseline::Straight
                            ? knots
@@ -240,9 +242,7 @@ StepResponse::Maps StepResponse::at(double seconds, Baseline baseline) const {
     const Solution& found = solution(baseline);
     const Eigen::VectorXd w = weights(seconds);
     Maps maps;
-    maps.rise_k_per_w.create(m_height, m_width, CV_32FC1);
-    Eigen::Map<Eigen::VectorXf> out(maps.rise_k_per_w.ptr<float>(), static_cast<long>(m_width) * m_height);
-    out = (w.transpose().cast<float>() * found.coefficients).transpose();
+    maps.rise_k_per_w = combined(found.coefficients, w);
     const double own = std::max(0.0, w.dot(found.inverse.topLeftCorner(lags, lags) * w));
     maps.sigma_k_per_w = found.noise_k * std::sqrt(own);
     if (found.blockInverses.empty()) return maps;
@@ -250,6 +250,34 @@ StepResponse::Maps StepResponse::at(double seconds, Baseline baseline) const {
     for (const auto& [block, inverse] : found.blockInverses)
         maps.excess(blockAt(block)) = std::sqrt(std::max(1.0, w.dot(inverse * w) / std::max(1e-300, own)));
     return maps;
+}
+
+/// A picture of weighed coefficients.
+cv::Mat StepResponse::combined(const Rows& coefficients, const Eigen::VectorXd& weights) const {
+    cv::Mat picture(m_height, m_width, CV_32FC1);
+    Eigen::Map<Eigen::RowVectorXf> out(picture.ptr<float>(), static_cast<long>(m_width) * m_height);
+    out = weights.transpose().cast<float>() * coefficients;
+    return picture;
+}
+
+StepResponse::Wave StepResponse::atRate(Baseline baseline) const {
+    constexpr double usual_s = 2; // where only one pulse came yet
+    const Solution& found = solution(baseline);
+    Wave wave;
+    wave.rate_rad_s = 2 * std::numbers::pi / (m_periods > 0 ? period_s() : usual_s);
+    Eigen::VectorXd inPhase(lags), behind(lags);
+    for (int k = 0; k < lags; ++k) {
+        // 1 / (1 + i w tau)
+        const double turn = wave.rate_rad_s * LagBank::lag_s[static_cast<std::size_t>(k)];
+        inPhase[k] = 1 / (1 + turn * turn);
+        behind[k] = turn / (1 + turn * turn);
+    }
+    wave.inPhase = combined(found.coefficients, inPhase);
+    wave.behind = combined(found.coefficients, behind);
+    const Eigen::MatrixXd own = found.inverse.topLeftCorner(lags, lags);
+    wave.sigma_k_per_w =
+        found.noise_k * std::sqrt(std::max({0.0, inPhase.dot(own * inPhase), behind.dot(own * behind)}));
+    return wave;
 }
 
 StepResponse::Maps StepResponse::matched(int lag, Baseline baseline) const {

@@ -53,8 +53,18 @@ class StepResponse {
     std::vector<cv::Mat> chance(Baseline baseline = Baseline::Bending) const;
     /// The response t seconds after one watt is switched on.
     Maps at(double seconds, Baseline baseline = Baseline::Bending) const;
-    /// The amplitude of a response of one lag alone, in K/W at its end: wrong in shape for most places, but free
-    /// of the noise that telling the shape costs. What is too weak for S(t) may still show here.
+    /// The response at the pulses' own rate, as a complex number: the part in step with the power, and the
+    /// part a quarter of a pulse behind it.
+    struct Wave {
+        cv::Mat inPhase, behind;  ///< K/W, CV_32FC1
+        double sigma_k_per_w = 0; ///< of either part, the larger
+        double rate_rad_s = 0;
+    };
+    Wave atRate(Baseline baseline = Baseline::Bending) const;
+    /// Seconds from one rise of the power to the next; 0 before the second.
+    double period_s() const { return m_periods > 0 ? m_periods_s / m_periods : 0; }
+    /// The amplitude of a response of one lag alone, in K/W at its end: wrong in shape for most places, but
+    /// free of the noise that telling the shape costs. What is too weak for S(t) may still show here.
     Maps matched(int lag, Baseline baseline = Baseline::Bending) const;
     /// S(t) of one pixel.
     double at(double seconds, int x, int y, Baseline baseline = Baseline::Bending) const;
@@ -88,6 +98,7 @@ class StepResponse {
     void cover(const Eigen::VectorXd& row, const cv::Mat& covered);
     cv::Rect blockAt(int block) const;
     Eigen::VectorXd weights(double seconds) const;
+    cv::Mat combined(const Rows& coefficients, const Eigen::VectorXd& weights) const;
 
     int m_width, m_height, m_frames = 0;
     double m_start_s = 0, m_last_s = 0;

@@ -1,3 +1,5 @@
+#include "app/heat/heat_canvas.h"
+#include "app/heat/heat_page.h"
 #include "app/workbench.h"
 #include "demo/window_walk.h"
 #include "support/wait.h"
@@ -5,12 +7,59 @@
 
 #include <QAbstractButton>
 #include <QApplication>
+#include <QCheckBox>
 #include <QDialog>
+#include <QLabel>
 #include <QTemporaryDir>
 #include <QTest>
 
 using namespace ustor;
 using testing::waitUntil;
+
+namespace {
+
+/// The recording of the injection, by keys: maps, the named source, a repair left out.
+void lookAtTheHeat(MainWindow& window, const std::string& part) {
+    QTest::keyClick(&window, Qt::Key_F6);
+    HeatPage& page = window.workbench().heatMaps();
+    QVERIFY(page.isVisible());
+    QVERIFY(waitUntil([&] { return page.ready(); }, 20000));
+    QCOMPARE(page.study()->located.verdict, HeatVerdict::Point);
+    const Board& board = window.workbench().session()->board();
+    const auto& first = page.study()->located.sources.front();
+    QVERIFY(first.board.has_value());
+    const Part& hidden = board.parts[board.findPart(part)];
+    QVERIFY(std::hypot(first.board->x_mm - hidden.centre.x_mm, first.board->y_mm - hidden.centre.y_mm) < 2);
+    QCOMPARE(page.shown(), HeatPage::FirstInstant);
+    for (const auto& [key, shown] : {std::pair{Qt::Key_1, HeatPage::Still},
+                                     {Qt::Key_3, HeatPage::Amplitude},
+                                     {Qt::Key_4, HeatPage::Delay},
+                                     {Qt::Key_5, HeatPage::Odds}}) {
+        QTest::keyClick(&page.canvas(), key);
+        QCOMPARE(page.shown(), shown);
+    }
+    // The spot by arrows, a line by Enter at both ends.
+    QTest::keyClick(&page.canvas(), Qt::Key_2);
+    const PixelPoint before = page.canvas().spot();
+    QTest::keyClick(&page.canvas(), Qt::Key_Return);
+    QTest::keyClick(&page.canvas(), Qt::Key_Right, Qt::ShiftModifier);
+    QTest::keyClick(&page.canvas(), Qt::Key_Return);
+    QCOMPARE(page.canvas().spot().x_px, before.x_px + 10);
+    QVERIFY(page.canvas().line().has_value());
+    // A held span stays when the map changes to one of the same unit.
+    page.findChild<QCheckBox*>("holdSpan")->click();
+    const double high = page.canvas().high();
+    QTest::keyClick(&page.canvas(), Qt::Key_3);
+    QCOMPARE(page.canvas().high(), high);
+    page.findChild<QCheckBox*>("common")->click();
+    QVERIFY(!page.ready());
+    QVERIFY(waitUntil([&] { return page.ready(); }, 20000));
+    QVERIFY(page.findChild<QLabel*>("repairsTold")->text().contains("Verdict"));
+    QTest::keyClick(&window, Qt::Key_F1);
+    QVERIFY(!page.isVisible());
+}
+
+} // namespace
 
 // The whole demo through the real window, the simulated bench running behind its sockets.
 void TestDemo::playedToItsEndThroughTheWindow() {
@@ -36,6 +85,7 @@ void TestDemo::playedToItsEndThroughTheWindow() {
     QCOMPARE(walk.judged().state.board.parts[walk.judged().suspects.front().part].designator, hidden);
     QVERIFY(walk.judged().state.lifted.empty());
     QVERIFY(window.workbench().writeReport().contains("report.pdf"));
+    lookAtTheHeat(window, hidden);
     // Tomorrow: it is in the book, with what was found.
     window.showCases();
     auto book = Casebook::open(folder.path().toStdString());

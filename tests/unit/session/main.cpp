@@ -10,5 +10,6 @@ int main(int argc, char** argv) {
         .add<TestHeatWorker>()
         .add<TestClocks>()
         .add<TestSurveyWork>()
+        .add<TestHeatStudy>()
         .run(argc, argv);
 }

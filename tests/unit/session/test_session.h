@@ -39,3 +39,10 @@ class TestSurveyWork : public QObject {
     void steadyReadingsAreTakenOnce();
     void aWarmBoardIsAskedAgain();
 };
+
+class TestHeatStudy : public QObject {
+    Q_OBJECT
+  private slots:
+    void mapsAndCourses();
+    void exportsOpenElsewhere();
+};

@@ -10,6 +10,8 @@ int main(int argc, char** argv) {
         .add<TestMotion>()
         .add<TestPassing>()
         .add<TestSwitching>()
+        .add<TestHeatMaps>()
+        .add<TestEmissivity>()
         .add<TestHeatScenes>()
         .run(argc, argv);
 }

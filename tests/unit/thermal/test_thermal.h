@@ -67,6 +67,22 @@ class TestSwitching : public QObject {
     void noiseIsNotASwitch();
 };
 
+class TestHeatMaps : public QObject {
+    Q_OBJECT
+  private slots:
+    void delayGrowsWithDistanceAsInAPlate();
+    void eachShowsTheSource();
+    void aProfileIsWhatLiesOnTheLine();
+};
+
+class TestEmissivity : public QObject {
+    Q_OBJECT
+  private slots:
+    void bandAgainstTheTable();
+    void whatIsSeenComesBack();
+    void metalTopsAreBlind();
+};
+
 class TestHeatScenes : public QObject {
     Q_OBJECT
   private slots:

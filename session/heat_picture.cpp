@@ -1,6 +1,7 @@
-#include "app/heat_picture.h"
+#include "session/heat_picture.h"
 
 #include <algorithm>
+#include <cmath>
 #include <opencv2/imgproc.hpp>
 
 namespace ustor {
@@ -16,8 +17,8 @@ QImage heatPicture(const cv::Mat& values, double low, double high, std::optional
         auto* line = reinterpret_cast<QRgb*>(image.scanLine(y));
         for (int x = 0; x < values.cols; ++x) {
             const auto& c = colours.at<cv::Vec3b>(y, x);
-            int alpha = 255;
-            if (clearBelow) {
+            int alpha = std::isfinite(values.at<float>(y, x)) ? 255 : 0;
+            if (clearBelow && alpha > 0) {
                 const double above = (static_cast<double>(values.at<float>(y, x)) - *clearBelow) / span;
                 alpha = static_cast<int>(255 * std::clamp(4 * above, 0.0, 0.85));
             }

@@ -7,7 +7,7 @@
 namespace ustor {
 
 /// Temperatures as colours of cividis (Nunez, Anderton, Renslow, PLoS ONE 13(7), 2018), between two fixed
-/// ends. With `clearBelow`, values under it are see-through and those above fade in, for laying over a board.
+/// ends; what is not a number is see-through. With `clearBelow`, values under it are see-through and those above fade in, for laying over a board.
 QImage heatPicture(const cv::Mat& values, double low, double high, std::optional<double> clearBelow = {});
 
 /// A span that is held: it widens at once when values leave it, and never shrinks by itself.

@@ -1,0 +1,89 @@
+#pragma once
+
+#include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
+
+#include "board/board.h"
+#include "session/heat_study.h"
+
+#include <memory>
+
+class QCheckBox;
+class QComboBox;
+class QLabel;
+class QPushButton;
+class QThread;
+
+namespace ustor {
+
+class CourseChart;
+class HeatCanvas;
+
+/// A recording of the case, looked at: the maps, a spot's course, a profile, what was mended and what was
+/// not; one recording against another. Keys 1 to 5 choose the map.
+class HeatPage : public QWidget {
+    Q_OBJECT
+  public:
+    struct Choice {
+        QString name; ///< for the list
+        std::filesystem::path folder;
+        Side side = Side::Top;
+    };
+    explicit HeatPage(QWidget* parent = nullptr);
+    ~HeatPage() override;
+
+    /// The case's recordings, the newest first; `registrations` of top and bottom. The board is not owned.
+    void setCase(const Board* board, const std::vector<Choice>& recordings,
+                 const std::optional<Registration> (&registrations)[2]);
+    /// Reads the chosen recording if it is not there yet; called when the page is shown.
+    void begin();
+
+    enum Shown { Still, FirstInstant, Amplitude, Delay, Odds };
+    void showMap(Shown shown);
+    Shown shown() const { return m_shown; }
+    bool ready() const { return m_study != nullptr; }
+    const HeatStudy* study() const { return m_study.get(); }
+    HeatCanvas& canvas() const { return *m_canvas; }
+
+  signals:
+    void said(const QString& words);
+
+  protected:
+    void keyPressEvent(QKeyEvent* event) override;
+
+  private:
+    using Loaded = std::shared_ptr<const HeatStudy>;
+    QWidget* topRow();
+    QWidget* choices();
+    QWidget* repairs();
+    QString nameOf(const LocatedSource& source) const;
+    void load();
+    void take(int round, const Result<HeatStudy>& study, bool against);
+    void refresh();
+    void refreshSpot();
+    void refreshLine();
+    void tellRepairs();
+    void exportAll();
+    cv::Mat valuesShown(QString& unit, double& low, double& high) const;
+    cv::Mat asTrueRise(const cv::Mat& values) const;
+    LeftOut leftOut() const;
+    const std::optional<Registration>& registration() const;
+
+    HeatCanvas* m_canvas;
+    CourseChart *m_course, *m_profile;
+    QComboBox *m_recordings, *m_against;
+    QCheckBox *m_hold, *m_true;
+    QLabel* m_told;
+    QPushButton* m_export;
+    QList<QPushButton*> m_words;
+    QList<QCheckBox*> m_repairs;
+
+    const Board* m_board = nullptr;
+    std::vector<Choice> m_choices;
+    std::optional<Registration> m_registrations[2];
+    Loaded m_study, m_other;
+    QList<QThread*> m_threads;
+    int m_round = 0; ///< of loading: what comes from an older one is thrown away
+    Shown m_shown = FirstInstant;
+};
+
+} // namespace ustor

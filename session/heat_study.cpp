@@ -1,0 +1,77 @@
+#include "session/heat_study.h"
+
+#include "session/heat_picture.h"
+#include "thermal/power.h"
+#include "thermal/recording_reader.h"
+#include "thermal/repaired.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ustor {
+
+std::vector<double> HeatStudy::courseAt(PixelPoint place) const {
+    std::vector<double> course;
+    if (rises_k.empty()) return course;
+    const cv::Size size = rises_k.front().size();
+    const cv::Rect block(std::clamp(static_cast<int>(std::lround(place.x_px)) - 1, 0, size.width - 3),
+                         std::clamp(static_cast<int>(std::lround(place.y_px)) - 1, 0, size.height - 3), 3, 3);
+    for (const cv::Mat& rise : rises_k)
+        course.push_back(cv::mean(rise(block))[0]);
+    return course;
+}
+
+Result<HeatStudy> studyRecording(const std::filesystem::path& folder,
+                                 const std::optional<Registration>& registration, double thickness_mm,
+                                 const LeftOut& leftOut) {
+    auto read = readRecording(folder);
+    if (!read) return read.error();
+    const Recording& recording = read.value();
+    const Registration* where = registration ? &*registration : nullptr;
+    HeatStudy study;
+    study.info = recording.info;
+    auto located = locateInRecording(recording, where, thickness_mm, leftOut);
+    if (!located) return located.error();
+    study.located = std::move(located.value());
+    const auto response = responseOf(recording, leftOut);
+    if (!response) return response.error();
+    for (const HeatMapKind kind : allHeatMaps())
+        study.maps.push_back(heatMapOf(kind, response.value(), study.located));
+
+    constexpr double still_s = 1, kelvinAtZero = 273.15;
+    int count = 0;
+    for (const ThermalFrame& frame : recording.frames) {
+        if (frame.time_s - recording.frames.front().time_s > still_s) break;
+        const cv::Mat kelvin = kelvinOf(frame.centikelvin);
+        study.still = study.still.empty() ? kelvin : cv::Mat(study.still + kelvin);
+        ++count;
+    }
+    study.still = study.still / count - kelvinAtZero;
+    RepairedFrames repaired = repairFrames(recording, leftOut);
+    study.times_s = std::move(repaired.times_s);
+    study.rises_k = std::move(repaired.rises_k);
+    for (const double t : study.times_s)
+        study.watts.push_back(deliveredPower_w(recording.supply, t, study.located.clockOffset_s));
+    return study;
+}
+
+Result<std::vector<std::string>> exportMaps(const HeatStudy& study, const std::filesystem::path& folder) {
+    std::error_code fault;
+    std::filesystem::create_directories(folder, fault);
+    if (fault) return Error{fault.message(), folder.string(), "nothing was written"};
+    std::vector<std::string> written;
+    for (const HeatMap& map : study.maps) {
+        std::string stem(wordOf(map.kind));
+        std::replace(stem.begin(), stem.end(), ' ', '-');
+        if (const auto done = writeMapTiff(map, folder / (stem + ".tiff")); !done) return done.error();
+        if (const auto done = writeMapCsv(map, folder / (stem + ".csv")); !done) return done.error();
+        const auto picture = folder / (stem + ".png");
+        if (!heatPicture(map.values, map.low, map.high).save(QString::fromStdString(picture.string())))
+            return Error{"cannot be written", picture.string(), "what was written before it is kept"};
+        for (const char* ending : {".tiff", ".csv", ".png"})
+            written.push_back(stem + ending);
+    }
+    return written;
+}
+
+} // namespace ustor

@@ -1,0 +1,35 @@
+#pragma once
+
+#include "base/result.h"
+#include "thermal/heat_maps.h"
+#include "thermal/recording.h"
+
+#include <filesystem>
+#include <optional>
+
+namespace ustor {
+
+/// A finished recording, looked at: what was found, the maps, the course of places. Pure but for reading the
+/// folder; some hundred milliseconds to seconds, so for a thread of its own.
+struct HeatStudy {
+    RecordingInfo info;
+    LocateResult located;
+    std::vector<HeatMap> maps; ///< in the order of `allHeatMaps`
+    cv::Mat still;             ///< mean of the first second, degrees Celsius, CV_32FC1
+    std::vector<double> times_s;
+    std::vector<cv::Mat> rises_k; ///< repaired, as the answer was made from
+    std::vector<double> watts;    ///< delivered at those times
+
+    /// Mean course of 3 x 3 pixels, kelvin above the first frame.
+    std::vector<double> courseAt(PixelPoint place) const;
+};
+
+Result<HeatStudy> studyRecording(const std::filesystem::path& folder,
+                                 const std::optional<Registration>& registration,
+                                 double boardThickness_mm = 1.6, const LeftOut& leftOut = {});
+
+/// Every map into a folder as TIFF, CSV and PNG, "first-instant.tiff" and so on. The folder is made; files of
+/// those names are written anew. Returns their names.
+Result<std::vector<std::string>> exportMaps(const HeatStudy& study, const std::filesystem::path& folder);
+
+} // namespace ustor
