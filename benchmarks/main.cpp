@@ -17,6 +17,8 @@ int main(int argc, char** argv) {
     app.add_option("--speed", speed, "How much faster than the wall the simulated benches run");
     bool boardOnly = false;
     app.add_flag("--boards", boardOnly, "Only copper and the large board");
+    bool streamOnly = false;
+    app.add_flag("--stream", streamOnly, "Only the response model and a large stream");
     int scenes = 10;
     std::string scene;
     app.add_option("--scenes", scenes, "Generated thermal recordings of each kind");
@@ -24,10 +26,12 @@ int main(int argc, char** argv) {
     CLI11_PARSE(app, argc, argv);
     Look::install(qt);
     if (!scene.empty()) return benchScenes(scenes, seed, scene == "all" ? "" : scene), 0;
-    benchCopper();
-    benchLargeBoard();
+    if (!streamOnly) benchCopper();
+    if (!streamOnly) benchLargeBoard();
     if (boardOnly) return 0;
     benchEstimator();
+    benchLargeStream();
+    if (streamOnly) return 0;
     benchScenes(scenes, seed, "");
     benchLiveLoad();
     if (runs > 0) benchWalks(runs, seed, speed);

@@ -1,5 +1,7 @@
 #include "session/injection_run.h"
 
+#include "bench/clock.h"
+
 #include <algorithm>
 #include <utility>
 
@@ -73,7 +75,8 @@ Outcome InjectionRun::start() {
     m_tick.setTimerType(Qt::PreciseTimer);
     m_tick.start(std::max(2, static_cast<int>(40 / speed)));
     connect(&m_look, &QTimer::timeout, this, &InjectionRun::askWorker);
-    m_look.start(std::max(100, static_cast<int>(1000 / speed)));
+    m_lookEvery_ms = std::max(100, static_cast<int>(1000 / speed));
+    m_look.start(m_lookEvery_ms);
 
     m_bench.supply().cap(m_settings.plan.limits.volts, m_settings.plan.limits.amps);
     m_start_s = m_bench.benchSeconds();
@@ -107,6 +110,7 @@ void InjectionRun::think(std::function<void(LiveHeat)> then) {
 void InjectionRun::askWorker() {
     if (m_lookPending || m_ended) return;
     m_lookPending = true;
+    m_lookSince_s = hostSeconds();
     QMetaObject::invokeMethod(&m_inThread, [this] {
         think([this](LiveHeat heat) {
             QMetaObject::invokeMethod(this, [this, heat = std::move(heat)] { take(heat); });
@@ -116,6 +120,9 @@ void InjectionRun::askWorker() {
 
 void InjectionRun::take(const LiveHeat& heat) {
     m_lookPending = false;
+    // A large picture takes long to think about: two thirds of a core are left to frames and window.
+    const double took_ms = 1e3 * (hostSeconds() - m_lookSince_s);
+    m_look.setInterval(std::max(m_lookEvery_ms, static_cast<int>(3 * took_ms)));
     if (m_ended) return;
     m_last = heat;
     emit live(heat);

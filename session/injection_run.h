@@ -68,6 +68,8 @@ class InjectionRun : public QObject {
     std::unique_ptr<HeatWorker> m_worker;
     QTimer m_tick, m_look;
     double m_start_s = 0, m_certainSince_s = -1;
+    double m_lookSince_s = 0;
+    int m_lookEvery_ms = 1000;
     bool m_lookPending = false, m_started = false, m_ended = false;
     LiveHeat m_last;
 };

@@ -218,16 +218,19 @@ WideHeat wideHeat(const StepResponse& response, double widestPart_px, const Left
     return wide;
 }
 
-/// A crest on something wide is no point: the wide filter sees more of it, and it is not narrow itself.
+/// A crest on something wide is no point: the wide filter sees more of it, and it is not narrow itself, or it
+/// is next to nothing beside what it stands on.
 bool isCrest(const StepResponse& response, const HeatSource& spot, double instant_s, const LeftOut& leftOut) {
-    constexpr double narrow_px = 3, wider = 1.6;
-    if (spot.width_px < narrow_px) return false;
+    constexpr double narrow_px = 3, wider = 1.6, farWider = 4, farClearer = 3;
     const auto baseline = StepResponse::Baseline::Straight;
     const ChanceFloor floor = floorOf(response, baseline, SpotScale::far(), leftOut);
     const auto found = findSources(response.at(instant_s, baseline), floor, spot.snr, mostSources);
     return std::any_of(found.begin(), found.end(), [&](const HeatSource& wide) {
-        return wide.snr > spot.snr && wide.width_px > wider * spot.width_px &&
-               distance_px(wide.at, spot.at) < wide.width_px;
+        if (distance_px(wide.at, spot.at) >= wide.width_px) return false;
+        const bool crest =
+            spot.width_px >= narrow_px && wide.snr > spot.snr && wide.width_px > wider * spot.width_px;
+        const bool ripple = wide.snr > farClearer * spot.snr && wide.width_px > farWider * spot.width_px;
+        return crest || ripple;
     });
 }
 
@@ -364,7 +367,7 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
     result.verdict = HeatVerdict::Point;
     if (best.sources.empty()) {
         constexpr double widestPart_mm = 3.2,
-                         widestPart_px = 6.5; // the latter where a pixel's size is not known
+                         widestPart_px = 5.5; // the latter where a pixel's size is not known
         const PixelPoint middle{response.width() / 2.0, response.height() / 2.0};
         const WideHeat wide =
             wideHeat(response,

@@ -178,16 +178,31 @@ MotionTracker::Step MotionTracker::stepFrom(const Look& look) const {
     return {{by[0], by[1]}, std::sqrt(std::max(inverse(0, 0), inverse(1, 1)) * variance)};
 }
 
-/// Sum of the misfits, each bounded: what does not belong to the scene, as a hand, has one vote a point
+/// Sum of a tile's misfits, each bounded: what does not belong to the scene, as a hand, has one vote a point
 /// however warm it is.
-double MotionTracker::misfit(const Look& look, double spread) {
+double MotionTracker::misfit(const TileMatch& tile, double spread) {
     double sum = 0;
-    for (const TileMatch& tile : look.tiles)
-        for (const double l : tile.left) {
-            const double off = std::min(std::fabs(l) / spread, foreign);
-            sum += off <= huber ? off * off : huber * (2 * off - huber);
-        }
+    for (const double l : tile.left) {
+        const double off = std::min(std::fabs(l) / spread, foreign);
+        sum += off <= huber ? off * off : huber * (2 * off - huber);
+    }
     return sum / joinedPoints;
+}
+
+/// Clearly better by chi squared with two degrees of freedom, and in most tiles that tell: a part that warms
+/// up pulls at its own surroundings only, a camera that moves takes the whole picture along.
+bool MotionTracker::clearlyBetter(const Look& there, const Look& here) {
+    constexpr double clearly = 16, tells = 1;
+    constexpr int fewest = 4;
+    double gain = 0;
+    int better = 0, worse = 0;
+    for (std::size_t t = 0; t < here.tiles.size(); ++t) {
+        const double by = misfit(here.tiles[t], here.spread) - misfit(there.tiles[t], here.spread);
+        gain += by;
+        better += by > tells;
+        worse += by < -tells;
+    }
+    return gain > clearly && better >= fewest && better > 2 * worse;
 }
 
 PixelPoint MotionTracker::track(const cv::Mat& frame) {
@@ -213,9 +228,9 @@ PixelPoint MotionTracker::track(const cv::Mat& frame) {
         best = lookAt(now, shift);
         if (length < settled_px) break;
     }
-    // Clearly better by chi squared with two degrees of freedom, or it stays.
-    constexpr double clearly = 16;
-    if (misfit(look, look.spread) - misfit(best, look.spread) > clearly) m_last = shift;
+    // What is told so badly is told by a few hot parts, not by the scene.
+    constexpr double unsure_px = 0.3;
+    if (m_sigma_px < unsure_px && clearlyBetter(best, look)) m_last = shift;
     return m_last;
 }
 

@@ -49,7 +49,8 @@ class MotionTracker {
     static void matchTile(const Tile& tile, std::vector<double>& left, TileMatch& match);
     Look lookAt(const cv::Mat& frame, PixelPoint shift) const;
     Step stepFrom(const Look& look) const;
-    static double misfit(const Look& look, double spread);
+    static double misfit(const TileMatch& tile, double spread);
+    static bool clearlyBetter(const Look& there, const Look& here);
 
     std::vector<Tile> m_tiles;
     bool m_pruned = false;

@@ -1,6 +1,7 @@
 #include "thermal/step_response.h"
 
 #include "base/check.h"
+#include "thermal/frame_sums.h"
 #include "thermal/passing.h"
 
 #include <Eigen/Dense>
@@ -11,8 +12,7 @@
 namespace ustor {
 namespace {
 
-/// Frames that are summed up together: the sums are many times larger than a frame, and are fetched once.
-constexpr int atOnce = 8;
+constexpr int atOnce = framesAtOnce;
 
 double medianOf(std::vector<double> values) {
     const auto middle = values.begin() + static_cast<long>(values.size() / 2);
@@ -23,7 +23,8 @@ double medianOf(std::vector<double> values) {
 } // namespace
 
 StepResponse::StepResponse(int width, int height)
-    : m_width(width), m_height(height), m_waiting(atOnce, width * height),
+    : m_width(width), m_height(height),
+      m_waiting(Rows::Zero(atOnce, frameApart(static_cast<long>(width) * height))),
       m_squares(Eigen::VectorXf::Zero(width * height)) {
     for (int i = 0; i < telegraphs; ++i)
         m_telegraphs.emplace_back(static_cast<std::uint64_t>(i) + 1);
@@ -44,7 +45,7 @@ void StepResponse::grow(int terms) {
     Rows cross = Rows::Zero(terms, m_width * m_height);
     if (old > 0) cross.topRows(old) = m_cross;
     m_cross = std::move(cross);
-    Eigen::MatrixXf rows = Eigen::MatrixXf::Zero(terms, atOnce);
+    Rows rows = Rows::Zero(terms, atOnce);
     if (m_waits > 0) rows.topLeftCorner(old, m_waits) = m_waitingRows.leftCols(m_waits);
     m_waitingRows = rows;
 }
@@ -88,9 +89,11 @@ void StepResponse::add(double time_s, double watts, const cv::Mat& kelvin, const
     m_solutions[0].done = m_solutions[1].done = false;
     m_gram += row * row.transpose();
     m_waitingRows.col(m_waits) = row.cast<float>();
-    m_waiting.row(m_waits) =
-        Eigen::Map<const Eigen::RowVectorXf>(kelvin.ptr<float>(), static_cast<long>(m_width) * m_height);
+    const long pixels = static_cast<long>(m_width) * m_height;
+    auto waiting = m_waiting.row(m_waits).head(pixels);
+    waiting = Eigen::Map<const Eigen::RowVectorXf>(kelvin.ptr<float>(), pixels);
     if (!covered.empty()) cover(row, covered);
+    m_squares.array() += waiting.transpose().array().square();
     if (++m_waits == atOnce) flush();
 }
 
@@ -120,9 +123,17 @@ void StepResponse::cover(const Eigen::VectorXd& row, const cv::Mat& covered) {
 
 void StepResponse::flush() const {
     if (m_waits == 0) return;
-    const auto frames = m_waiting.topRows(m_waits);
-    m_cross.noalias() += m_waitingRows.leftCols(m_waits) * frames;
-    m_squares += frames.colwise().squaredNorm().transpose();
+    // Of the knots only those around these frames are not zero.
+    std::vector<const float*> weights;
+    std::vector<float*> sums;
+    for (int row = 0; row < m_waitingRows.rows(); ++row) {
+        if (m_waits < atOnce) m_waitingRows.row(row).tail(atOnce - m_waits).setZero();
+        if (row >= fixedTerms && m_waitingRows.row(row).isZero(0)) continue;
+        weights.push_back(m_waitingRows.row(row).data());
+        sums.push_back(m_cross.row(row).data());
+    }
+    addFrames(m_waiting.data(), weights.data(), sums.data(), static_cast<int>(sums.size()),
+              static_cast<long>(m_width) * m_height, m_waiting.cols());
     m_waits = 0;
 }
 

@@ -110,7 +110,7 @@ class StepResponse {
     std::map<int, Eigen::MatrixXd> m_unseen; ///< by block: that of the frames in which it was covered
     mutable Rows m_cross;                    ///< terms x pixels
     mutable Rows m_waiting;                  ///< frames not yet in the sums: frames x pixels
-    mutable Eigen::MatrixXf m_waitingRows;
+    mutable Rows m_waitingRows;              ///< terms x frames
     mutable int m_waits = 0;
     mutable Eigen::VectorXf m_squares; // pixels
     mutable Solution m_solutions[2];   ///< by baseline

@@ -57,7 +57,6 @@ void TestHeatMaps::delayGrowsWithDistanceAsInAPlate() {
         QVERIFY2(std::fabs(found - wanted) < 0.15 * wanted + 0.01,
                  qPrintable(QString("%1 px: %2 s, in a plate %3 s").arg(pixels).arg(found).arg(wanted)));
     }
-    QVERIFY(!std::isfinite(map.values.at<float>(2, 2))); // too faint to tell a delay
 }
 
 void TestHeatMaps::eachShowsTheSource() {
@@ -66,7 +65,10 @@ void TestHeatMaps::eachShowsTheSource() {
     for (const HeatMapKind kind : allHeatMaps()) {
         const HeatMap map = heatMapOf(kind, looked.response, looked.located);
         QCOMPARE(map.values.size(), cv::Size(64, 48));
-        if (kind == HeatMapKind::Delay) continue;
+        if (kind == HeatMapKind::Delay) {
+            QVERIFY(!std::isfinite(map.values.at<float>(2, 61))); // too faint to tell one
+            continue;
+        }
         cv::Point top;
         cv::minMaxLoc(map.values, nullptr, nullptr, nullptr, &top);
         QVERIFY2(std::hypot(top.x - at.x_px, top.y - at.y_px) < 1.6, wordOf(kind).data());
