@@ -84,6 +84,27 @@ struct Candidate {
     std::vector<HeatSource> sources;
 };
 
+/// One quick lag alone is wrong in shape, but free of most of what noise costs; those that are asked.
+constexpr int quickLags = 2;
+
+/// What shows by one lag alone, where nothing shows else. There are fewer ways to be fooled than among all
+/// instants, so less is asked of the signal; but a part stands alone and answers at once, while mirrors come
+/// in numbers and answer slowly at least as well.
+std::vector<HeatSource> whispersIn(const StepResponse& response, const ChanceFloor& floor,
+                                   StepResponse::Baseline baseline, int lag) {
+    constexpr double least = 5.2, seen = 4, alone = 0.8;
+    auto found = findSources(response.matched(lag, baseline), floor, seen, mostSources);
+    if (found.empty() || found.front().snr < least) return {};
+    if (found.front().snr < leastSnr) {
+        const auto slow = findSources(response.matched(quickLags, baseline), floor, seen, 1);
+        const bool slower = !slow.empty() && slow.front().snr >= found.front().snr;
+        const bool crowd = found.size() > 1 && found[1].snr > alone * found.front().snr;
+        if (slower || crowd) return {};
+    }
+    std::erase_if(found, [](const HeatSource& s) { return s.snr < least; });
+    return found;
+}
+
 /// The earliest instants are sharpest and noisiest: of those that show the spot clearly, the one that fixes
 /// its strongest spot best wins.
 Candidate bestInstant(const StepResponse& response, const LeftOut& leftOut, double least = leastSnr) {
@@ -97,12 +118,10 @@ Candidate bestInstant(const StepResponse& response, const LeftOut& leftOut, doub
         clearest = std::max(clearest, found.front().snr);
         candidates.push_back({t, std::move(found)});
     }
-    // One quick lag alone: wrong in shape, but most of what noise costs is spared. There are fewer ways to be
-    // fooled than among all instants, so less is asked where nothing else shows.
-    constexpr double whisperSnr = 5.2;
-    const double leastOfLag = candidates.empty() ? std::min(least, whisperSnr) : least;
-    for (int lag = 0; lag < 2; ++lag) {
-        auto found = findSources(response.matched(lag, baseline), floor, leastOfLag, mostSources);
+    const bool whisper = candidates.empty() && least >= leastSnr;
+    for (int lag = 0; lag < quickLags; ++lag) {
+        auto found = whisper ? whispersIn(response, floor, baseline, lag)
+                             : findSources(response.matched(lag, baseline), floor, least, mostSources);
         if (found.empty()) continue;
         clearest = std::max(clearest, found.front().snr);
         candidates.push_back({LagBank::lag_s[static_cast<std::size_t>(lag)], std::move(found)});
