@@ -74,25 +74,13 @@ void HeatView::setSpots(const std::vector<PixelPoint>& spots) {
     update();
 }
 
-QRectF HeatView::pictureRoom() const {
-    const QSizeF picture = m_image.isNull() ? QSizeF(160, 120) : QSizeF(m_image.size());
-    const QRectF room = QRectF(rect()).adjusted(0, 22, -64, -4);
-    const double scale = std::min(room.width() / picture.width(), room.height() / picture.height());
-    QRectF placed(QPointF(), picture * scale);
-    placed.moveTopLeft(room.topLeft());
-    return placed;
+PicturePlace HeatView::place() const {
+    return {QRectF(rect()).adjusted(0, 22, -64, -4),
+            m_image.isNull() ? PicturePlace::usual() : QSizeF(m_image.size())};
 }
 
 QPointF HeatView::toView(PixelPoint p) const {
-    const QRectF room = pictureRoom();
-    const double scale = m_image.isNull() ? room.width() / 160 : room.width() / m_image.width();
-    return room.topLeft() + QPointF((p.x_px + 0.5) * scale, (p.y_px + 0.5) * scale);
-}
-
-PixelPoint HeatView::toPixel(QPointF p) const {
-    const QRectF room = pictureRoom();
-    const double scale = m_image.isNull() ? room.width() / 160 : room.width() / m_image.width();
-    return {(p.x() - room.left()) / scale - 0.5, (p.y() - room.top()) / scale - 0.5};
+    return place().toView(p);
 }
 
 void HeatView::paintEvent(QPaintEvent*) {
@@ -106,7 +94,7 @@ void HeatView::paintEvent(QPaintEvent*) {
             ? tr("Click the middle of %1 (%2 of %3)").arg(m_names[m_next]).arg(m_next + 1).arg(m_names.size())
             : tr("Camera");
     painter.drawText(QRectF(0, 0, width(), 20), Qt::AlignLeft | Qt::AlignVCenter, title);
-    const QRectF room = pictureRoom();
+    const QRectF room = place().rect;
     if (m_image.isNull() || !m_lost.isEmpty()) {
         painter.setPen(QPen(look.hair, 1));
         painter.drawRect(room);
@@ -182,7 +170,7 @@ void HeatView::resizeEvent(QResizeEvent*) {
 }
 
 void HeatView::mousePressEvent(QMouseEvent* event) {
-    if (pictureRoom().contains(event->position())) take(toPixel(event->position()));
+    if (place().rect.contains(event->position())) take(place().toPixel(event->position()));
 }
 
 void HeatView::keyPressEvent(QKeyEvent* event) {

@@ -2,6 +2,7 @@
 
 #include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
 
+#include "app/heat/picture_place.h"
 #include "session/heat_picture.h"
 #include "thermal/recording.h"
 #include "thermal/registration.h"
@@ -45,8 +46,7 @@ class HeatView : public QWidget {
     void resizeEvent(QResizeEvent* event) override;
 
   private:
-    QRectF pictureRoom() const;
-    PixelPoint toPixel(QPointF p) const;
+    PicturePlace place() const;
     void take(PixelPoint p);
     void takeBack();
 

@@ -77,25 +77,13 @@ void HeatCanvas::say(const QString& words) {
     update();
 }
 
-QRectF HeatCanvas::room() const {
-    const QSizeF picture = m_image.isNull() ? QSizeF(160, 120) : QSizeF(m_image.size());
-    const QRectF all = QRectF(rect()).adjusted(8, 6, -84, -6);
-    const double scale = std::min(all.width() / picture.width(), all.height() / picture.height());
-    QRectF placed(QPointF(), picture * scale);
-    placed.moveTopLeft(all.topLeft());
-    return placed;
+PicturePlace HeatCanvas::place() const {
+    return {QRectF(rect()).adjusted(8, 6, -84, -6),
+            m_image.isNull() ? PicturePlace::usual() : QSizeF(m_image.size())};
 }
 
 QPointF HeatCanvas::toView(PixelPoint p) const {
-    const QRectF r = room();
-    const double scale = r.width() / (m_image.isNull() ? 160 : m_image.width());
-    return r.topLeft() + QPointF((p.x_px + 0.5) * scale, (p.y_px + 0.5) * scale);
-}
-
-PixelPoint HeatCanvas::toPixel(QPointF p) const {
-    const QRectF r = room();
-    const double scale = r.width() / (m_image.isNull() ? 160 : m_image.width());
-    return {(p.x() - r.left()) / scale - 0.5, (p.y() - r.top()) / scale - 0.5};
+    return place().toView(p);
 }
 
 void HeatCanvas::paintScale(QPainter& painter, const QRectF& picture) const {
@@ -133,8 +121,7 @@ void HeatCanvas::paintSources(QPainter& painter) const {
     for (std::size_t i = 0; i < m_sources.size(); ++i) {
         const HeatSource& spot = m_sources[i].spot;
         // Two deviations, never smaller than can be seen.
-        const double scale = room().width() / m_image.width(),
-                     reach = std::max(7.0, 2 * spot.sigma_px * scale);
+        const double reach = std::max(7.0, 2 * spot.sigma_px * place().scale);
         const QPointF at = toView(spot.at);
         stroke(painter, i == 0 ? 2 : 1, [&] { painter.drawEllipse(at, reach, reach); });
         if (static_cast<qsizetype>(i) >= m_names.size()) continue;
@@ -153,7 +140,7 @@ void HeatCanvas::paintEvent(QPaintEvent*) {
     const Look& look = Look::current();
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
-    const QRectF picture = room();
+    const QRectF picture = place().rect;
     if (m_image.isNull() || !m_words.isEmpty()) {
         painter.setPen(QPen(look.hair, 1));
         painter.drawRect(picture);
@@ -193,13 +180,13 @@ void HeatCanvas::moveSpot(PixelPoint to) {
 
 void HeatCanvas::mousePressEvent(QMouseEvent* event) {
     m_pressed = event->position();
-    if (room().contains(m_pressed)) moveSpot(toPixel(m_pressed));
+    if (place().rect.contains(m_pressed)) moveSpot(place().toPixel(m_pressed));
 }
 
 void HeatCanvas::mouseMoveEvent(QMouseEvent* event) {
     constexpr double drag = 6;
-    if (QLineF(m_pressed, event->position()).length() < drag || !room().contains(m_pressed)) return;
-    m_line = {toPixel(m_pressed), toPixel(event->position())};
+    if (QLineF(m_pressed, event->position()).length() < drag || !place().rect.contains(m_pressed)) return;
+    m_line = {place().toPixel(m_pressed), place().toPixel(event->position())};
     emit lineMoved();
     update();
 }

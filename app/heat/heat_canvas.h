@@ -2,6 +2,7 @@
 
 #include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
 
+#include "app/heat/picture_place.h"
 #include "board/board.h"
 #include "session/heat_picture.h"
 #include "thermal/locate.h"
@@ -44,8 +45,7 @@ class HeatCanvas : public QWidget {
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
-    QRectF room() const;
-    PixelPoint toPixel(QPointF p) const;
+    PicturePlace place() const;
     void paintScale(QPainter& painter, const QRectF& picture) const;
     void paintParts(QPainter& painter) const;
     void paintSources(QPainter& painter) const;

@@ -124,7 +124,7 @@ Candidate bestInstant(const StepResponse& response, const LeftOut& leftOut, doub
                              : findSources(response.matched(lag, baseline), floor, least, mostSources);
         if (found.empty()) continue;
         clearest = std::max(clearest, found.front().snr);
-        candidates.push_back({LagBank::lag_s[static_cast<std::size_t>(lag)], std::move(found)});
+        candidates.push_back({instants_s.front(), std::move(found)});
     }
     Candidate best;
     constexpr double clear = 0.5;
