@@ -259,7 +259,7 @@ void Workbench::listRecordings() {
                                     text(done->plus), text(std::string(wordOf(side)))),
                            folder, side});
     }
-    m_heatMaps->setCase(&m_session->board(), choices, m_registration);
+    m_heatMaps->setCase(&m_session->board(), choices, {m_registration[0], m_registration[1]});
 }
 
 /// Potential and current as they would be if the first suspect were the short.
@@ -417,6 +417,7 @@ void Workbench::closeCase() {
     m_tour->open(nullptr);
     m_along->open(nullptr);
     m_path->show(nullptr);
+    m_heatMaps->setCase(nullptr, {}, {});
     m_board->show(nullptr);
     m_board->clearHeat();
     m_heat->cancelLandmarks();
@@ -435,6 +436,7 @@ void Workbench::refresh() {
     m_marked->show(&a);
     m_next->show(&a);
     m_path->show(&a);
+    if (m_view == HeatMaps) listRecordings();
     QString rails;
     for (const RailJudgement& r : a.rails) {
         const bool down = a.down.holds(r.net);

@@ -1,5 +1,6 @@
 #include "bench/scpi_connection.h"
 
+#include <algorithm>
 #include <utility>
 
 namespace ustor {
@@ -89,8 +90,16 @@ void ScpiConnection::tell(const QString& command) {
     sendNext();
 }
 
-void ScpiConnection::forgetWaiting() {
-    m_queue.resize(m_pending ? 1 : 0);
+void ScpiConnection::forget(const QString& command) {
+    for (std::size_t i = m_pending ? 1 : 0; i < m_queue.size();) {
+        if (m_queue[i].line != command) {
+            ++i;
+            continue;
+        }
+        // Its question to the error queue stands right behind it (see `set`).
+        const std::size_t last = m_profile.error.isEmpty() ? i + 1 : std::min(i + 2, m_queue.size());
+        m_queue.erase(m_queue.begin() + static_cast<long>(i), m_queue.begin() + static_cast<long>(last));
+    }
 }
 
 void ScpiConnection::urgent(const QString& command) {

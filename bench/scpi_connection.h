@@ -37,8 +37,8 @@ class ScpiConnection : public QObject {
     void tell(const QString& command);
     /// Sends at once, before everything that waits: for switching off.
     void urgent(const QString& command);
-    /// What has not been sent is not sent any more, and nobody is told.
-    void forgetWaiting();
+    /// A setting that still waits is not sent any more, and nobody is told; what waits beside it is.
+    void forget(const QString& command);
     int waiting() const { return static_cast<int>(m_queue.size()); }
 
   signals:

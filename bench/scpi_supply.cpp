@@ -109,8 +109,10 @@ void ScpiSupply::switchOn() {
 }
 
 void ScpiSupply::switchOff() {
-    m_connection.forgetWaiting(); // an "on" among it would come after the "off"
     const InstrumentProfile& profile = m_connection.profile();
+    // A waiting "on" would come after the "off". Limits that wait are still set: the next "on" stands on
+    // them.
+    m_connection.forget(filled(profile.on));
     if (!profile.select.isEmpty()) m_connection.urgent(filled(profile.select));
     m_connection.urgent(filled(profile.off));
 }

@@ -156,12 +156,12 @@ QWidget* HeatPage::repairs() {
 }
 
 void HeatPage::setCase(const Board* board, const std::vector<Choice>& recordings,
-                       const std::optional<Registration> (&registrations)[2]) {
+                       const std::array<std::optional<Registration>, 2>& registrations) {
     m_board = board;
     const bool same = std::equal(recordings.begin(), recordings.end(), m_choices.begin(), m_choices.end(),
                                  [](const Choice& a, const Choice& b) { return a.folder == b.folder; });
-    m_registrations[0] = registrations[0];
-    m_registrations[1] = registrations[1];
+    m_registrations = registrations;
+    if (!board || !same) ++m_round; // what is still thought about belongs to another list
     if (same) return;
     m_choices = recordings;
     m_study.reset();
@@ -214,6 +214,10 @@ void HeatPage::load() {
             QMetaObject::invokeMethod(this, [this, round, study, against] { take(round, *study, against); });
         });
         m_threads << thread;
+        connect(thread, &QThread::finished, this, [this, thread] {
+            m_threads.removeAll(thread);
+            thread->deleteLater();
+        });
         thread->start();
     };
     ask(m_choices[static_cast<std::size_t>(at)], false);

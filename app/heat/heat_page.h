@@ -5,6 +5,7 @@
 #include "board/board.h"
 #include "session/heat_study.h"
 
+#include <array>
 #include <memory>
 
 class QCheckBox;
@@ -31,9 +32,10 @@ class HeatPage : public QWidget {
     explicit HeatPage(QWidget* parent = nullptr);
     ~HeatPage() override;
 
-    /// The case's recordings, the newest first; `registrations` of top and bottom. The board is not owned.
+    /// The case's recordings, the newest first; `registrations` of top and bottom. The board is not
+    /// owned; none means that the case is closed.
     void setCase(const Board* board, const std::vector<Choice>& recordings,
-                 const std::optional<Registration> (&registrations)[2]);
+                 const std::array<std::optional<Registration>, 2>& registrations);
     /// Reads the chosen recording if it is not there yet; called when the page is shown.
     void begin();
 
@@ -79,7 +81,7 @@ class HeatPage : public QWidget {
 
     const Board* m_board = nullptr;
     std::vector<Choice> m_choices;
-    std::optional<Registration> m_registrations[2];
+    std::array<std::optional<Registration>, 2> m_registrations;
     Loaded m_study, m_other;
     QList<QThread*> m_threads;
     int m_round = 0; ///< of loading: what comes from an older one is thrown away

@@ -144,6 +144,14 @@ void TestLinks::offOvertakesWhatWaits() {
     instrument.send("SOMEBODY\n");
     QVERIFY(waitUntil([&] { return instrument.heard.contains("MEAS:CURR?"); }));
     QVERIFY(!instrument.heard.contains("OUTP ON"));
+    // The limits were not forgotten with it: the next "on" stands on them.
+    supply.switchOn();
+    QVERIFY(waitUntil([&] { return instrument.heard.contains("OUTP ON"); }));
+    for (const char* limit : {"VOLT:PROT 1.1000", "CURR 0.2000", "VOLT 1.0000"}) {
+        QVERIFY2(instrument.heard.contains(limit), limit);
+        QVERIFY(instrument.heard.indexOf(limit) < instrument.heard.indexOf("OUTP ON"));
+    }
+    QCOMPARE(instrument.heard.count("OUTP ON"), 1);
 }
 
 void TestLinks::onlyItsOwnChannel() {
