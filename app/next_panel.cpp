@@ -6,6 +6,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <utility>
 
 namespace ustor {
 namespace {
@@ -38,7 +39,7 @@ int heightOf(const QLabel& label, int room) {
 
 NextPanel::NextPanel(QWidget* parent)
     : QWidget(parent), m_sentence(new QLabel), m_reason(new QLabel), m_risk(new QLabel), m_cost(new QLabel),
-      m_do(new QPushButton) {
+      m_do(new QPushButton), m_way(new QPushButton) {
     auto* title = new QLabel(tr("Next"));
     title->setFont(Look::bold(Look::text()));
     QFont big = Look::text();
@@ -64,8 +65,13 @@ NextPanel::NextPanel(QWidget* parent)
           static_cast<QWidget*>(m_risk), static_cast<QWidget*>(m_do), static_cast<QWidget*>(m_cost)})
         column->addWidget(w);
     column->insertSpacing(column->indexOf(m_cost), gap);
+    m_way->setProperty("plain", true);
+    m_way->setFont(Look::small());
+    m_way->setObjectName("injectionWay");
+    connect(m_way, &QPushButton::clicked, this, &NextPanel::nextWay);
     auto* others = new QVBoxLayout;
     others->setSpacing(0);
+    others->addWidget(m_way);
     column->addLayout(others);
     for (std::size_t k = 0; k < mostOthers; ++k) {
         auto* other = m_others[k] = new QPushButton;
@@ -149,8 +155,16 @@ void NextPanel::show(const Assessment* assessment) {
     if (!m_busy) fill();
 }
 
+void NextPanel::ask(const QString& what, const QString& detail, const QString& verb,
+                    std::function<void()> then) {
+    showBusy(what, detail);
+    m_do->setText(verb);
+    m_then = std::move(then);
+}
+
 void NextPanel::showBusy(const QString& what, const QString& detail) {
     m_busy = true;
+    m_then = {};
     m_sentence->setText(what);
     m_reason->setText(detail);
     m_risk->clear();
@@ -158,8 +172,27 @@ void NextPanel::showBusy(const QString& what, const QString& detail) {
     m_do->setText(tr("Stop"));
     m_do->setVisible(true);
     fitHeights();
+    offer(m_way, false);
     for (QPushButton* other : m_others)
         offer(other, false);
+}
+
+/// The schools of injecting, one after the other.
+void NextPanel::nextWay() {
+    m_school = m_school == School::Ladder       ? School::FullAtOnce
+               : m_school == School::FullAtOnce ? School::Climb
+                                                : School::Ladder;
+    fillWay();
+}
+
+void NextPanel::fillWay() {
+    const NextMove* move = shown();
+    const bool injects = move && (move->kind == MoveKind::Inject || move->kind == MoveKind::TurnOver);
+    m_way->setText(m_school == School::Ladder       ? tr("way: small steps of current")
+                   : m_school == School::FullAtOnce ? tr("way: the whole current at once")
+                                                    : tr("way: voltage raised by halves"));
+    m_way->setToolTip(tr("Another way to inject; each is held to the same limits"));
+    offer(m_way, injects && !m_busy);
 }
 
 void NextPanel::offer(QPushButton* other, bool on) {
@@ -170,12 +203,15 @@ void NextPanel::offer(QPushButton* other, bool on) {
 
 void NextPanel::endBusy() {
     m_busy = false;
+    m_then = {};
     fill();
 }
 
 void NextPanel::fill() {
     fillOthers();
     const NextMove* move = shown();
+    m_school = move ? move->school : School::Ladder;
+    fillWay();
     m_do->setVisible(move != nullptr);
     if (!move) {
         const bool closed = m_assessment && m_assessment->state.closed;
@@ -228,14 +264,20 @@ void NextPanel::resizeEvent(QResizeEvent* event) {
 }
 
 void NextPanel::press() {
+    if (m_then) return std::exchange(m_then, {})();
     if (m_busy) return emit stopWanted();
     const NextMove* move = shown();
     if (!move) return;
     if (m_cautionShown) {
         m_met.insert(move->kind == MoveKind::Split ? MoveKind::Lift : move->kind);
-        return fill();
+        const School chosen = m_school;
+        fill();
+        m_school = chosen;
+        return fillWay();
     }
-    emit wanted(NextMove(*move));
+    NextMove chosen(*move);
+    chosen.school = m_school;
+    emit wanted(chosen);
 }
 
 } // namespace ustor

@@ -5,6 +5,7 @@
 #include "diagnosis/assess.h"
 
 #include <array>
+#include <functional>
 #include <set>
 
 class QLabel;
@@ -21,6 +22,8 @@ class NextPanel : public QWidget {
     void show(const Assessment* assessment);
     /// Something else is going on: words and a button that ends it ("Stop").
     void showBusy(const QString& what, const QString& detail);
+    /// Something has to be done by hand first: words, and a button that says that it is done.
+    void ask(const QString& what, const QString& detail, const QString& verb, std::function<void()> then);
     void endBusy();
     const NextMove* shown() const;
     /// A caution stands before the move: the button meets it first.
@@ -38,15 +41,19 @@ class NextPanel : public QWidget {
     void fitHeights();
     void resizeEvent(QResizeEvent* event) override;
     void press();
+    void nextWay();
+    void fillWay();
     static QString verb(const NextMove& move);
     static QString cautionFor(MoveKind kind);
 
     const Assessment* m_assessment = nullptr;
     std::size_t m_index = 0;
     bool m_busy = false, m_cautionShown = false;
+    std::function<void()> m_then;     ///< what the button of `ask` does
+    School m_school = School::Ladder; ///< of the shown injection
     std::set<MoveKind> m_met;
     QLabel *m_sentence, *m_reason, *m_risk, *m_cost;
-    QPushButton* m_do;
+    QPushButton *m_do, *m_way;
     static constexpr std::size_t mostOthers = 3;
     std::array<QPushButton*, mostOthers> m_others;
     std::array<std::size_t, mostOthers> m_otherMoves{}; ///< which move each of them stands for

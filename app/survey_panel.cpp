@@ -207,7 +207,7 @@ void SurveyPanel::tell(const SurveyWork::Result& result) {
     m_ruling->setText(tr("%1, says %2: %3")
                           .arg(text(std::string(wordOf(result.ruling.state))),
                                text(std::string(wordOf(result.ruling.by))), text(result.ruling.rule)));
-    if (m_tones->isChecked()) playTone(result.ruling.state);
+    if (m_tones->isChecked()) playTone(toneHz(result.ruling.state));
     showStop();
 }
 

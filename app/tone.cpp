@@ -44,7 +44,7 @@ QByteArray toneWave(double hz) {
     return wave;
 }
 
-void playTone(RailState state) {
+void playTone(double hz) {
     static const QString player = [] {
         for (const char* name : {"pw-play", "paplay", "aplay"})
             if (const QString found = QStandardPaths::findExecutable(name); !found.isEmpty()) return found;
@@ -52,10 +52,10 @@ void playTone(RailState state) {
     }();
     static const QTemporaryDir folder;
     if (player.isEmpty()) return;
-    const QString file = folder.filePath(QString::number(toneHz(state)) + ".wav");
+    const QString file = folder.filePath(QString::number(hz) + ".wav");
     if (!QFile::exists(file)) {
         QFile out(file);
-        if (!out.open(QIODevice::WriteOnly) || out.write(toneWave(toneHz(state))) < 0) return;
+        if (!out.open(QIODevice::WriteOnly) || out.write(toneWave(hz)) < 0) return;
     }
     QProcess::startDetached(player, {file});
 }

@@ -11,6 +11,6 @@ double toneHz(RailState state);
 /// A fifth of a second of it as a WAVE file (16-bit mono).
 QByteArray toneWave(double hz);
 /// Plays it through whatever player the desktop has (pw-play, paplay, aplay); silent where there is none.
-void playTone(RailState state);
+void playTone(double hz);
 
 } // namespace ustor

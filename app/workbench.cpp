@@ -2,6 +2,7 @@
 
 #include "app/along_panel.h"
 #include "app/entry_bar.h"
+#include "app/hand_switching.h"
 #include "app/heat/heat_page.h"
 #include "app/heat_view.h"
 #include "app/look.h"
@@ -16,6 +17,7 @@
 #include "app/trail_panel.h"
 #include "base/quantity_text.h"
 #include "rail/handy_place.h"
+#include "session/certainty.h"
 #include "session/landmarks.h"
 #include "store/report.h"
 
@@ -316,7 +318,7 @@ void Workbench::connectParts() {
     connect(m_heat, &HeatView::alignWanted, this, [this] {
         if (!m_session || injecting()) return;
         m_registration[m_spot.side == Side::Bottom].reset();
-        if (!m_session->assessment().down.nets.empty()) prepareInjection(m_spot.side);
+        if (!m_session->assessment().down.nets.empty()) prepareInjection(m_spot.side, m_school);
     });
     connect(m_heat, &HeatView::aligned, this, [this](const std::vector<Landmark>& landmarks) {
         const auto made = Registration::fromLandmarks(landmarks, m_spot.side);
@@ -408,6 +410,7 @@ void Workbench::tellOutput() {
 void Workbench::closeCase() {
     switchOff();
     m_run.reset();
+    m_byHand.reset();
     m_bench.reset();
     m_hands.reset();
     m_preparing = false;
@@ -482,7 +485,7 @@ void Workbench::carryOut(const NextMove& move) {
         return add(RailChosen{move.place});
     case MoveKind::Inject:
     case MoveKind::TurnOver:
-        return prepareInjection(move.side);
+        return prepareInjection(move.side, move.school);
     case MoveKind::Unplug:
         return add(Unplugged{move.place});
     case MoveKind::ReadAlong:
@@ -532,11 +535,13 @@ void Workbench::takeReading(const std::string& place) {
                   });
 }
 
-void Workbench::prepareInjection(Side side) {
-    if (m_preparing) return;
-    if (!m_bench || !m_bench->supply().isConnected() || !m_bench->camera().isConnected())
-        return m_entry->say(
-            tr("An injection needs supply and camera: connect a bench on the page of cases."));
+void Workbench::prepareInjection(Side side, School school) {
+    if (m_preparing || injecting()) return;
+    if (!m_bench || !m_bench->camera().isConnected())
+        return m_entry->say(tr("An injection needs a camera: connect a bench on the page of cases."));
+    if (m_bench->address().supply.known() && !m_bench->supply().isConnected())
+        return m_entry->say(tr("The supply is not connected: nothing was switched on."));
+    m_school = school;
     if (m_session->assessment().down.nets.empty()) return m_entry->say(tr("No rail is known to be down."));
     m_spot = injectionSpot(*m_session, side);
     m_board->setSide(side);
@@ -567,34 +572,35 @@ void Workbench::alignOrInject() {
     m_heat->askLandmarks(names, places);
 }
 
+bool Workbench::injecting() const {
+    return (m_run && m_run->running()) || (m_byHand && m_byHand->running());
+}
+
 void Workbench::inject() {
     m_heat->offerAlignment(false);
+    if (!m_bench->address().supply.known()) return injectByHand();
     const auto settings =
-        settingsFor(*m_session, *m_bench, m_spot.side, m_registration[m_spot.side == Side::Bottom]);
+        settingsFor(*m_session, *m_bench, m_spot.side, m_registration[m_spot.side == Side::Bottom], m_school);
     m_recordingFolder = settings.recordingFolder;
     const auto& first = settings.plan.steps.front();
     m_run = std::make_unique<InjectionRun>(*m_bench, settings);
     connect(m_run.get(), &InjectionRun::live, this, [this](const LiveHeat& heat) {
-        m_board->setHeat(heat, m_registration[m_spot.side == Side::Bottom]);
-        m_strip->setWarmest(heat.warmest_k);
-        std::vector<PixelPoint> spots;
-        for (const auto& s : heat.located.sources)
-            spots.push_back(s.spot.at);
-        m_heat->setSpots(spots);
-        if (m_run && m_run->running()) {
-            const auto& step = m_run->plan().steps[m_run->step()];
-            const QString found = heat.located.sources.empty()
-                                      ? tr("nothing certain yet")
-                                      : tr("%1: %2 sigma")
-                                            .arg(text(std::string(wordOf(heat.located.verdict))))
-                                            .arg(heat.located.sources.front().spot.snr, 0, 'f', 0);
-            m_next->showBusy(
-                tr("Injecting %1 into %2").arg(text(quantityText(step.amps.value, "A")), text(m_spot.plus)),
-                tr("%1 s so far, %2 % of the plan; %3. Esc stops.")
-                    .arg(heat.seconds, 0, 'f', 0)
-                    .arg(100 * m_run->progress(), 0, 'f', 0)
-                    .arg(found));
-        }
+        showLive(heat);
+        if (!m_run || !m_run->running()) return;
+        const auto& step = m_run->plan().steps[m_run->step()];
+        QString found = heat.located.sources.empty()
+                            ? tr("nothing certain yet")
+                            : tr("%1: %2 sigma")
+                                  .arg(text(std::string(wordOf(heat.located.verdict))))
+                                  .arg(heat.located.sources.front().spot.snr, 0, 'f', 0);
+        if (const auto left_s = secondsToCertain(heat); left_s && *left_s > 0)
+            found += tr(", certain in about %1 s").arg(*left_s, 0, 'f', 0);
+        m_next->showBusy(
+            tr("Injecting %1 into %2").arg(text(quantityText(step.amps.value, "A")), text(m_spot.plus)),
+            tr("%1 s so far, %2 % of the plan; %3. Esc stops.")
+                .arg(heat.seconds, 0, 'f', 0)
+                .arg(100 * m_run->progress(), 0, 'f', 0)
+                .arg(found));
     });
     connect(m_run.get(), &InjectionRun::finished, this, &Workbench::finishInjection);
     if (const auto started = m_run->start(); !started) {
@@ -607,8 +613,29 @@ void Workbench::inject() {
     m_next->showBusy(
         tr("Injecting %1 into %2").arg(text(quantityText(first.amps.value, "A")), text(m_spot.plus)),
         tr("At most %1; never above %2 because %3. Esc stops.")
-            .arg(text(quantityText(first.volts.value, "V")), text(quantityText(bound.value, "V")),
-                 text(bound.reason)));
+            .arg(text(quantityText(settings.plan.steps.back().volts.value, "V")),
+                 text(quantityText(bound.value, "V")), text(bound.reason)));
+}
+
+void Workbench::injectByHand() {
+    const auto settings = byHandSettingsFor(*m_session, *m_bench, m_spot.side,
+                                            m_registration[m_spot.side == Side::Bottom], m_school);
+    m_recordingFolder = settings.injection.recordingFolder;
+    m_byHand = std::make_unique<HandSwitching>(*m_bench, settings, *m_next);
+    connect(m_byHand.get(), &HandSwitching::live, this, &Workbench::showLive);
+    connect(m_byHand.get(), &HandSwitching::began, this, &Workbench::tellOutput);
+    connect(m_byHand.get(), &HandSwitching::refused, m_entry, &EntryBar::say);
+    connect(m_byHand.get(), &HandSwitching::finished, this, &Workbench::finishInjection);
+    m_byHand->prepare(text(m_spot.plus), text(m_spot.minus));
+}
+
+void Workbench::showLive(const LiveHeat& heat) {
+    m_board->setHeat(heat, m_registration[m_spot.side == Side::Bottom]);
+    m_strip->setWarmest(heat.warmest_k);
+    std::vector<PixelPoint> spots;
+    for (const auto& s : heat.located.sources)
+        spots.push_back(s.spot.at);
+    m_heat->setSpots(spots);
 }
 
 void Workbench::finishInjection(const InjectionOutcome& outcome) {
@@ -617,13 +644,23 @@ void Workbench::finishInjection(const InjectionOutcome& outcome) {
     // The facts first: then what comes next is laid out once, not twice.
     const auto added = m_session->add(factsOf(outcome, m_spot, m_recordingFolder, *m_session));
     m_next->endBusy();
-    QString words = added ? text(std::string(sentenceOf(outcome.cause))) : text(added.error().text());
+    QString words = !added           ? text(added.error().text())
+                    : outcome.byHand ? tr("Switch the output OFF now, if it is still on.")
+                                     : text(std::string(sentenceOf(outcome.cause)));
+    if (outcome.byHand && outcome.cause == StopCause::TooWarm) words += tr(" A spot became too warm.");
+    if (outcome.byHand && outcome.cause == StopCause::CameraLost) words += tr(" The camera sent no picture.");
     if (outcome.recordingError) words += " " + text(outcome.recordingError->text());
     m_entry->say(words);
 }
 
 void Workbench::switchOff() {
     if (m_run) m_run->stop(StopCause::Person);
+    if (m_byHand && m_byHand->waits()) {
+        m_byHand.reset();
+        m_next->endBusy();
+    } else if (m_byHand) {
+        m_byHand->stop();
+    }
     if (m_bench) m_bench->supply().switchOff();
 }
 

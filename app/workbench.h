@@ -18,6 +18,7 @@ class AlongPanel;
 class PathView;
 class PlateView;
 class EntryBar;
+class HandSwitching;
 class HeatPage;
 class HeatView;
 class NextPanel;
@@ -65,7 +66,9 @@ class Workbench : public QWidget {
     void typeReading();
     /// Writes the report beside the facts; returns where, or says why not.
     QString writeReport();
-    bool injecting() const { return m_run && m_run->running(); }
+    bool injecting() const;
+    /// The injection whose supply a person switches; none otherwise.
+    const HandSwitching* byHand() const { return m_byHand.get(); }
 
   signals:
     void outputChanged(bool on);
@@ -87,9 +90,11 @@ class Workbench : public QWidget {
     void drawCopper();
     void listRecordings();
     QWidget* viewWords();
-    void prepareInjection(Side side);
+    void prepareInjection(Side side, School school);
     void alignOrInject();
     void inject();
+    void injectByHand();
+    void showLive(const LiveHeat& heat);
     void finishInjection(const InjectionOutcome& outcome);
     void keepRegistration(const Registration& made);
     void readRegistrations();
@@ -99,11 +104,13 @@ class Workbench : public QWidget {
     std::unique_ptr<BenchLink> m_bench;
     std::unique_ptr<Hands> m_hands;
     std::unique_ptr<InjectionRun> m_run;
+    std::unique_ptr<HandSwitching> m_byHand; ///< instead of the run, where the supply has no remote control
     std::optional<Registration> m_registration[2];
     std::filesystem::path m_recordingFolder;
     std::string m_readingPlace;
     InjectionSpot m_spot;
-    bool m_preparing = false; ///< leads are being put on: a second press must not start a second time
+    School m_school = School::Ladder; ///< of the injection that goes on or comes
+    bool m_preparing = false;         ///< leads are being put on: a second press must not start a second time
     TrailPanel* m_trail;
     PlateView* m_board;
     HeatView* m_heat;

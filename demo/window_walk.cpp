@@ -1,5 +1,6 @@
 #include "demo/window_walk.h"
 
+#include "app/hand_switching.h"
 #include "app/heat_view.h"
 #include "app/next_panel.h"
 #include "app/plate_view.h"
@@ -58,7 +59,8 @@ bool WindowWalk::pressNext() {
     const MoveKind kind = next.front().kind;
     const std::size_t before = bench.session()->facts().size();
     const auto moved = [&] {
-        return bench.session()->facts().size() > before || bench.heat().asking() || bench.injecting();
+        return bench.session()->facts().size() > before || bench.heat().asking() || bench.injecting() ||
+               (bench.byHand() && bench.byHand()->waits());
     };
     // The first press may meet a caution, the second does the move; a third is for a bench that did not
     // answer.
@@ -71,12 +73,13 @@ bool WindowWalk::pressNext() {
         waitUntil([&] { return moved() || (caution && !bench.next().cautionShown()); }, patience_ms);
     }
     if (bench.heat().asking() && !clickLandmarks()) return false;
+    if (bench.byHand() && bench.byHand()->waits()) bench.doNext(); // the supply is set
     if (bench.injecting()) {
         waitUntil([] { return false; }, 2500);
         at(Moment::Injecting);
         if (!waitUntil([&] { return !bench.injecting(); }, 180000))
             return m_trouble = "the injection did not end", false;
-        waitUntil([&] { return bench.session()->facts().size() > before; }, 8000);
+        waitUntil([&] { return bench.session()->facts().size() > before; }, 20000);
     }
     if (bench.session()->facts().size() == before)
         return m_trouble = "the move '" + next.front().sentence + "' did nothing", false;
@@ -87,7 +90,8 @@ bool WindowWalk::pressNext() {
 bool WindowWalk::playToTheEnd() {
     Workbench& bench = m_window.workbench();
     const auto ready = [&] {
-        return bench.bench() && bench.bench()->supply().isConnected() &&
+        return bench.bench() &&
+               (!bench.bench()->address().supply.known() || bench.bench()->supply().isConnected()) &&
                bench.bench()->meter().isConnected() && bench.bench()->camera().isConnected();
     };
     if (!waitUntil(ready, 8000)) return m_trouble = "the bench did not connect", false;

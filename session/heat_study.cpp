@@ -3,7 +3,6 @@
 #include "session/heat_picture.h"
 #include "thermal/power.h"
 #include "thermal/recording_reader.h"
-#include "thermal/repaired.h"
 
 #include <algorithm>
 #include <cmath>
@@ -30,13 +29,12 @@ Result<HeatStudy> studyRecording(const std::filesystem::path& folder,
     const Registration* where = registration ? &*registration : nullptr;
     HeatStudy study;
     study.info = recording.info;
-    auto located = locateInRecording(recording, where, thickness_mm, leftOut);
-    if (!located) return located.error();
-    study.located = std::move(located.value());
-    const auto response = responseOf(recording, leftOut);
-    if (!response) return response.error();
+    auto looked = lookAt(recording, where, thickness_mm, leftOut);
+    if (!looked) return looked.error();
+    RecordingLook& look = looked.value();
+    study.located = std::move(look.located);
     for (const HeatMapKind kind : allHeatMaps())
-        study.maps.push_back(heatMapOf(kind, response.value(), study.located));
+        study.maps.push_back(heatMapOf(kind, look.response, study.located));
 
     constexpr double still_s = 1, kelvinAtZero = 273.15;
     int count = 0;
@@ -47,11 +45,10 @@ Result<HeatStudy> studyRecording(const std::filesystem::path& folder,
         ++count;
     }
     study.still = study.still / count - kelvinAtZero;
-    RepairedFrames repaired = repairFrames(recording, leftOut);
-    study.times_s = std::move(repaired.times_s);
-    study.rises_k = std::move(repaired.rises_k);
+    study.times_s = std::move(look.frames.times_s);
+    study.rises_k = std::move(look.frames.rises_k);
     for (const double t : study.times_s)
-        study.watts.push_back(deliveredPower_w(recording.supply, t, study.located.clockOffset_s));
+        study.watts.push_back(deliveredPower_w(look.supply, t, study.located.clockOffset_s));
     return study;
 }
 

@@ -1,10 +1,28 @@
 #include "session/heat_worker.h"
 
+#include "thermal/passing.h"
 #include "thermal/power.h"
 
+#include <algorithm>
 #include <opencv2/imgproc.hpp>
 
 namespace ustor {
+namespace {
+
+/// Frames are kept as floats up to some hundred megabytes: minutes of a small camera, seconds of a large one.
+constexpr double mostKeptPixels = 1e8;
+
+/// From a beat to the switch (common practice).
+constexpr double handDelay_s = 0.3;
+
+void addMap(LiveHeat& live, const StepResponse& response) {
+    constexpr double instant_s = 0.6;
+    const auto maps = response.at(live.located.shownAt_s > 0 ? live.located.shownAt_s : instant_s);
+    live.rise_k_per_w = maps.rise_k_per_w;
+    live.sigma_k_per_w = maps.sigma_k_per_w;
+}
+
+} // namespace
 
 HeatWorker::HeatWorker(const RecordingInfo& info, std::optional<Registration> registration,
                        double boardThickness_mm)
@@ -22,30 +40,42 @@ Outcome HeatWorker::record(const std::filesystem::path& folder) {
     return Done{};
 }
 
-void HeatWorker::add(const SupplySample& sample) {
-    m_supply.push_back(sample);
+/// The search goes on without the file: what was written is kept.
+template <typename T> void HeatWorker::write(const T& what) {
     if (!m_writer) return;
-    if (const auto written = m_writer->add(sample); !written) {
+    if (const auto written = m_writer->add(what); !written) {
         m_writeError = written.error();
         m_writer.reset();
     }
 }
 
+void HeatWorker::add(const SupplySample& sample) {
+    m_supply.push_back(sample);
+    write(sample);
+}
+
+void HeatWorker::add(const Beat& beat) {
+    m_beats.push_back(beat);
+    write(beat);
+    constexpr double edge_s = 1e-3;
+    const double at_s = beat.time_s + handDelay_s, before = beat.on ? 0 : 1;
+    m_supply.push_back({at_s - edge_s, !beat.on, 1, 1, before, before});
+    m_supply.push_back({at_s, beat.on, 1, 1, 1 - before, 1 - before});
+}
+
 std::optional<double> HeatWorker::add(const ThermalFrame& frame) {
-    if (m_writer)
-        if (const auto written = m_writer->add(frame); !written) {
-            // The search goes on without the file: what was written is kept.
-            m_writeError = written.error();
-            m_writer.reset();
-        }
+    write(frame);
     m_waiting.push_back(frame);
     return workOff(false);
 }
 
 std::optional<double> HeatWorker::workOff(bool all) {
     std::optional<double> warmest;
-    while (!m_waiting.empty() &&
-           (all || (!m_supply.empty() && m_supply.back().time_s >= m_waiting.front().time_s))) {
+    const bool byBeats = !m_beats.empty();
+    const auto known = [&](double time_s) {
+        return all || byBeats || (!m_supply.empty() && m_supply.back().time_s >= time_s);
+    };
+    while (!m_waiting.empty() && known(m_waiting.front().time_s)) {
         const ThermalFrame frame = std::move(m_waiting.front());
         m_waiting.pop_front();
         if (m_response.frames() > 0 && frame.time_s <= m_last_s) continue;
@@ -53,7 +83,11 @@ std::optional<double> HeatWorker::workOff(bool all) {
         if (!repaired.usable) continue;
         if (m_response.frames() == 0) m_first_s = frame.time_s;
         m_last_s = frame.time_s;
-        m_response.add(frame.time_s, deliveredPower_w(m_supply, frame.time_s), repaired.kelvin);
+        const bool holds = byBeats && frame.time_s > m_supply.back().time_s;
+        m_response.add(frame.time_s,
+                       holds ? m_supply.back().watts() : deliveredPower_w(m_supply, frame.time_s),
+                       repaired.kelvin);
+        keep(frame.time_s, repaired.kelvin);
         cv::Mat smooth;
         cv::GaussianBlur(repaired.kelvin, smooth, {}, 1.5);
         double most = 0;
@@ -64,18 +98,40 @@ std::optional<double> HeatWorker::workOff(bool all) {
     return warmest;
 }
 
+void HeatWorker::keep(double time_s, const cv::Mat& kelvin) {
+    if (!m_keeps) return;
+    m_frames.times_s.push_back(time_s);
+    m_frames.rises_k.push_back(kelvin);
+    m_frames.means_k.push_back(blockMeans(kelvin));
+    m_keeps =
+        static_cast<double>(m_frames.rises_k.size()) * static_cast<double>(kelvin.total()) < mostKeptPixels;
+    if (!m_keeps) m_frames = {};
+}
+
 void HeatWorker::finish() {
     workOff(true);
     m_writer.reset();
 }
 
 double HeatWorker::meanWatts() const {
-    return meanOnPower_w(m_supply);
+    return m_beats.empty() ? meanOnPower_w(m_supply) : 0;
 }
 
 HeatSoFar HeatWorker::soFar() const {
-    return {m_response,           meanWatts(), m_registration,   m_thickness_mm,
-            m_last_s - m_first_s, m_warmest_k, m_repair.notes(), m_repair.doubts()};
+    HeatSoFar all{m_response,
+                  m_frames,
+                  {m_beats.empty() ? m_supply : std::vector<SupplySample>(), m_beats},
+                  m_supply,
+                  m_registration,
+                  m_thickness_mm,
+                  m_last_s - m_first_s,
+                  m_warmest_k};
+    all.frames.done = m_repair.notes();
+    all.frames.undone = m_repair.doubts();
+    if (!m_keeps)
+        all.frames.undone.emplace_back("the recording is too large to be gone over as a whole: hands and the "
+                                       "clocks' offset count as they are");
+    return all;
 }
 
 LiveHeat HeatSoFar::look() const {
@@ -84,13 +140,30 @@ LiveHeat HeatSoFar::look() const {
     live.seconds = seconds;
     live.warmest_k = warmest_k;
     if (!response.ready()) return live;
-    live.located = locateSources(response, meanWatts, registration ? &*registration : nullptr, thickness_mm);
-    live.located.repairs = repairs;
-    live.located.undone = undone;
-    constexpr double instant_s = 0.6;
-    const auto maps = response.at(live.located.shownAt_s > 0 ? live.located.shownAt_s : instant_s);
-    live.rise_k_per_w = maps.rise_k_per_w;
-    live.sigma_k_per_w = maps.sigma_k_per_w;
+    RepairedFrames left = frames;
+    if (!left.rises_k.empty()) leaveOutPassing(left, supply);
+    const bool passed = std::any_of(left.covered.begin(), left.covered.end(),
+                                    [](const cv::Mat& blocks) { return !blocks.empty(); });
+    const StepResponse without = passed ? responseOf(left, supply) : response;
+    if (!without.ready()) return live;
+    live.located =
+        locateSources(without, meanOnPower_w(supply), registration ? &*registration : nullptr, thickness_mm);
+    live.located.switchedFromFrames = !told.beats.empty();
+    live.located.repairs = left.done;
+    live.located.undone = left.undone;
+    addMap(live, without);
+    return live;
+}
+
+LiveHeat HeatSoFar::lookWhole() const {
+    auto whole = lookAt(frames, told, registration ? &*registration : nullptr, thickness_mm);
+    if (!whole) return look();
+    LiveHeat live;
+    live.frames = response.frames();
+    live.seconds = seconds;
+    live.warmest_k = warmest_k;
+    live.located = std::move(whole.value().located);
+    addMap(live, whole.value().response);
     return live;
 }
 

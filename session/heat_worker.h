@@ -5,7 +5,6 @@
 #include "thermal/repair.h"
 
 #include <deque>
-#include <functional>
 #include <memory>
 #include <optional>
 
@@ -25,12 +24,17 @@ struct LiveHeat {
 /// its own while frames go on coming.
 struct HeatSoFar {
     StepResponse response;
-    double meanWatts = 0;
+    RepairedFrames frames; ///< all so far; none where they would take too much memory
+    SwitchedBy told;
+    std::vector<SupplySample> supply; ///< as told, or as the beats would have it
     std::optional<Registration> registration;
     double thickness_mm = 1.6, seconds = 0, warmest_k = 0;
-    std::vector<RepairNote> repairs;
-    std::vector<std::string> undone;
+
+    /// The answer so far, from the running sums; what passes through the picture is left out while the frames
+    /// are kept.
     LiveHeat look() const;
+    /// The answer for good: as for a recording, with clocks brought together and switching by hand made out.
+    LiveHeat lookWhole() const;
 };
 
 /// What takes the stream of a running injection, for a thread of its own: writes the recording, repairs
@@ -42,6 +46,9 @@ class HeatWorker {
     /// Starts writing to a folder; without it nothing is recorded.
     Outcome record(const std::filesystem::path& folder);
     void add(const SupplySample& sample);
+    /// Where the supply tells nothing: a person was asked to switch it. Until the end the hand counts as
+    /// following a usual moment later.
+    void add(const Beat& beat);
     /// Frames wait until the supply has told what it delivered at their time. Returns the newest repaired
     /// frame's warmest spot in kelvin above the start, when one was worked on.
     std::optional<double> add(const ThermalFrame& frame);
@@ -49,10 +56,12 @@ class HeatWorker {
     void finish();
     HeatSoFar soFar() const;
     std::optional<Error> writeError() const { return m_writeError; }
-    double meanWatts() const;
+    double meanWatts() const; ///< 0 where the supply tells nothing
 
   private:
+    template <typename T> void write(const T& what);
     std::optional<double> workOff(bool all);
+    void keep(double time_s, const cv::Mat& kelvin);
 
     RecordingInfo m_info;
     std::optional<Registration> m_registration;
@@ -60,9 +69,12 @@ class HeatWorker {
     std::unique_ptr<RecordingWriter> m_writer;
     std::optional<Error> m_writeError;
     std::vector<SupplySample> m_supply;
+    std::vector<Beat> m_beats;
     std::deque<ThermalFrame> m_waiting;
     StreamRepair m_repair;
     StepResponse m_response;
+    RepairedFrames m_frames;
+    bool m_keeps = true;
     double m_first_s = 0, m_last_s = 0, m_warmest_k = 0;
 };
 

@@ -4,11 +4,9 @@
 
 #include "injection/supervisor.h"
 #include "session/bench_link.h"
-#include "session/heat_worker.h"
+#include "session/heat_stream.h"
 
-#include <QThread>
 #include <QTimer>
-#include <functional>
 
 namespace ustor {
 
@@ -19,12 +17,12 @@ struct InjectionOutcome {
     double volts = 0, amps = 0; ///< as set at the last step
     double deliveredWatts = 0;  ///< mean while on
     double seconds = 0;
+    bool byHand = false; ///< the supply was switched by a person and told nothing
     std::optional<Error> recordingError;
 };
 
-/// One injection: the supervisor against the guarded supply, frames and power into a worker thread, live
-/// results out. Where the heat comes from is thought about in one more thread, so that a long thought never
-/// looks like a silent camera. Whatever happens, it ends with the output off.
+/// One injection: the supervisor against the guarded supply, frames and power into a stream of heat, live
+/// results out. Whatever happens, it ends with the output off.
 class InjectionRun : public QObject {
     Q_OBJECT
   public:
@@ -54,24 +52,18 @@ class InjectionRun : public QObject {
 
   private:
     void carryOut(const std::vector<SupplyCommand>& commands);
-    void askWorker();
-    void think(std::function<void(LiveHeat)> then);
     void take(const LiveHeat& heat);
     void end();
-    void tell(InjectionOutcome outcome);
+    void tell(const HeatStream::End& end);
 
     BenchLink& m_bench;
     Settings m_settings;
     Supervisor m_supervisor;
-    QThread m_thread, m_thoughts;
-    QObject m_inThread, m_inThoughts; ///< live in the threads: work is posted to them
-    std::unique_ptr<HeatWorker> m_worker;
-    QTimer m_tick, m_look;
-    double m_start_s = 0, m_certainSince_s = -1;
-    double m_lookSince_s = 0;
-    int m_lookEvery_ms = 1000;
-    bool m_lookPending = false, m_started = false, m_ended = false;
-    LiveHeat m_last;
+    std::unique_ptr<HeatStream> m_heat;
+    QTimer m_tick;
+    double m_start_s = 0;
+    bool m_certain = false; ///< at the last look
+    bool m_started = false, m_ended = false;
 };
 
 } // namespace ustor

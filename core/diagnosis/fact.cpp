@@ -114,8 +114,8 @@ std::string sentenceOf(const FactBody& body) {
               [](const NominalSet& f) { return f.net + " works at " + quantityText(f.volts, "V"); },
               [](const InjectionDone& f) {
                   return "injected into " + f.net + " at " + f.plus + ": " + quantityText(f.amps, "A") +
-                         " limit, " + quantityText(f.deliveredWatts, "W") + ", " +
-                         std::string(wordOf(f.cause));
+                         " limit, " + (f.byHand ? "switched by hand" : quantityText(f.deliveredWatts, "W")) +
+                         ", " + std::string(wordOf(f.cause));
               },
               [](const HeatFound& f) { return spotText(f); },
               [](const Lifted& f) { return f.part + " lifted"; },

@@ -77,6 +77,7 @@ struct InjectionDone {
     double deliveredWatts = 0, seconds = 0;
     std::string recording; ///< folder inside the case; empty when nothing was recorded
     StopCause cause = StopCause::None;
+    bool byHand = false; ///< switched by a person: volts and amps as asked for, power not known
 };
 /// One spot of a heat finding, in board millimetres.
 struct HeatSpot {

@@ -83,7 +83,8 @@ Json bodyJson(const InjectionDone& f) {
             {"delivered_watts", f.deliveredWatts},
             {"seconds", f.seconds},
             {"recording", f.recording},
-            {"cause", wordOf(f.cause)}};
+            {"cause", wordOf(f.cause)},
+            {"by_hand", f.byHand}};
 }
 Json bodyJson(const HeatFound& f) {
     Json j{{"kind", "heat"},
@@ -187,9 +188,10 @@ FactBody bodyFrom(const std::string& kind, const Json& j) {
                               known(partClassFromWord(text(j, "class")), text(j, "class"))};
     if (kind == "nominal") return NominalSet{j.at("net").get<std::string>(), j.at("volts").get<double>()};
     if (kind == "injection")
-        return InjectionDone{text(j, "net"),          text(j, "plus"),      text(j, "minus"),
-                             j.value("volts", 0.0),   j.value("amps", 0.0), j.value("delivered_watts", 0.0),
-                             j.value("seconds", 0.0), text(j, "recording"), causeFrom(text(j, "cause"))};
+        return InjectionDone{text(j, "net"),           text(j, "plus"),      text(j, "minus"),
+                             j.value("volts", 0.0),    j.value("amps", 0.0), j.value("delivered_watts", 0.0),
+                             j.value("seconds", 0.0),  text(j, "recording"), causeFrom(text(j, "cause")),
+                             j.value("by_hand", false)};
     if (kind == "heat") return heatFrom(j);
     if (kind == "lifted") return Lifted{j.at("part").get<std::string>()};
     if (kind == "refitted")

@@ -187,6 +187,12 @@ class Planner {
             add({MoveKind::TurnOver, "", "Turn the board over and inject again",
                  "this side does not settle it: the warmth may come from the other", "the board may be warm",
                  4, 0.7 * heatGain(m_state, m_suspects, m_odds), otherSide(firstSide)});
+        else if (nothingSeen())
+            add({MoveKind::Inject, handyPlace(m_state.board, m_down),
+                 "Raise the voltage by halves and watch the " + std::string(wordOf(firstSide)) + " side",
+                 "nothing showed on either side at 1 V; a fault of more ohms takes more volts",
+                 "each step is held below the rail's limit; eye protection: a shorted tantalum can burst", 4,
+                 0.5 * heatGain(m_state, m_suspects, m_odds), firstSide, School::Climb});
 
         std::size_t offered = 0;
         for (std::size_t i = 0; i < m_suspects.size() && offered < 4; ++i) {
@@ -235,6 +241,15 @@ class Planner {
              "of all pads this one tells most", "the board is energised: probes only", 0.3, along.gain_bits});
     }
 
+    /// Every look at the heat ended without any, all of them near one volt.
+    bool nothingSeen() const {
+        const bool raised = std::any_of(m_state.injections.begin(), m_state.injections.end(),
+                                        [](const auto& done) { return done.second.volts > low_v; });
+        return !raised && std::all_of(m_state.heat.begin(), m_state.heat.end(), [](const auto& seen) {
+            return seen.second.verdict == HeatVerdict::None;
+        });
+    }
+
     Side sideToFace() const {
         double top = 0;
         for (const Suspect& s : m_suspects)
@@ -243,6 +258,8 @@ class Planner {
         return m_state.heat.empty() ? (top >= 0 ? Side::Top : Side::Bottom)
                                     : m_state.heat.front().second.side;
     }
+
+    static constexpr double low_v = 1.05;
 
     const Standing& m_standing;
     const CaseState& m_state;

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "diagnosis/split.h"
+#include "injection/plan.h"
 
 namespace ustor {
 
@@ -31,8 +32,9 @@ struct NextMove {
     std::string reason;   ///< why
     std::string risk;     ///< what could go wrong; empty when nothing much
     double minutes = 1;
-    double gainBits = 0;   ///< expected fall of the doubt
-    Side side = Side::Top; ///< of an injection: the one to face the camera
+    double gainBits = 0;            ///< expected fall of the doubt
+    Side side = Side::Top;          ///< of an injection: the one to face the camera
+    School school = School::Ladder; ///< of an injection
     double worth() const { return gainBits / minutes; }
 };
 

@@ -2,7 +2,6 @@
 
 #include "thermal/power.h"
 #include "thermal/power_lags.h"
-#include "thermal/repaired.h"
 #include "thermal/switching.h"
 
 #include <Eigen/Dense>
@@ -253,16 +252,6 @@ bool isCrest(const StepResponse& response, const HeatSource& spot, double instan
     });
 }
 
-StepResponse accumulate(const std::vector<SupplySample>& supply, const RepairedFrames& repaired,
-                        double offset_s) {
-    const cv::Size size = repaired.rises_k.front().size();
-    StepResponse response(size.width, size.height);
-    for (std::size_t i = 0; i < repaired.times_s.size(); ++i)
-        response.add(repaired.times_s[i], deliveredPower_w(supply, repaired.times_s[i], offset_s),
-                     repaired.rises_k[i], repaired.covered[i]);
-    return response;
-}
-
 /// How far the clocks are apart: the offset at which lags of the power and a bending baseline leave least of
 /// the strongest spot's own course. Frames that no offset explains (a hand over the spot) do not count.
 class OffsetSearch {
@@ -371,6 +360,16 @@ std::optional<HeatVerdict> heatVerdictFromWord(std::string_view word) {
     return std::nullopt;
 }
 
+StepResponse responseOf(const RepairedFrames& repaired, const std::vector<SupplySample>& supply,
+                        double offset_s) {
+    const cv::Size size = repaired.rises_k.front().size();
+    StepResponse response(size.width, size.height);
+    for (std::size_t i = 0; i < repaired.times_s.size(); ++i)
+        response.add(repaired.times_s[i], deliveredPower_w(supply, repaired.times_s[i], offset_s),
+                     repaired.rises_k[i], repaired.covered.empty() ? cv::Mat() : repaired.covered[i]);
+    return response;
+}
+
 LocateResult locateSources(const StepResponse& response, double meanWatts, const Registration* registration,
                            double thickness_mm, const LeftOut& leftOut) {
     LocateResult result;
@@ -422,14 +421,14 @@ namespace {
 std::optional<HeatSource> followerOf(const FoundSwitching& found, const RepairedFrames& repaired,
                                      const LeftOut& leftOut) {
     constexpr double nearby_px = 20, least = 10;
-    const StepResponse response = accumulate(found.supply(), repaired, 0);
+    const StepResponse response = responseOf(repaired, found.supply());
     if (!response.ready()) return std::nullopt;
     const Candidate spots = bestInstant(response, leftOut);
     if (spots.sources.empty()) return std::nullopt;
     // What stands far from it follows by chance; of what is near, the source is what warms most.
     std::optional<HeatSource> follower;
     for (const HeatSource& spot : spots.sources)
-        if (spot.snr >= least && distance_px(spot.at, found.at) <= nearby_px &&
+        if (spot.snr >= least && (!found.at || distance_px(spot.at, *found.at) <= nearby_px) &&
             (!follower || spot.rise_k_per_w > follower->rise_k_per_w))
             follower = spot;
     return follower;
@@ -454,7 +453,8 @@ double sharpen(FoundSwitching& found, const RepairedFrames& repaired, const Left
         best = moved;
     }
     found = best;
-    for (int look = 0; look < looks && follower && distance_px(follower->at, found.at) > same_px; ++look) {
+    const auto elsewhere = [&] { return !found.at || distance_px(follower->at, *found.at) > same_px; };
+    for (int look = 0; look < looks && follower && elsewhere(); ++look) {
         FoundSwitching next = found;
         sharpenAt(next, follower->at, repaired);
         const auto spot = followerOf(next, repaired, leftOut);
@@ -467,12 +467,15 @@ double sharpen(FoundSwitching& found, const RepairedFrames& repaired, const Left
 
 /// What the supply told, or, where it told nothing, what the frames tell of it: of the sequences that some
 /// place follows, the one that a spot follows most clearly.
-Result<std::vector<SupplySample>> powerOf(const Recording& recording, const RepairedFrames& repaired,
+Result<std::vector<SupplySample>> powerOf(const SwitchedBy& told, const RepairedFrames& repaired,
                                           const LeftOut& leftOut, LocateResult& about) {
-    if (meanOnPower_w(recording.supply) > 0) return recording.supply;
+    if (meanOnPower_w(told.supply) > 0) return told.supply;
     FoundSwitching best;
     double clearest = 0;
-    for (FoundSwitching& found : findSwitching(repaired)) {
+    auto sequences = findSwitching(repaired);
+    for (FoundSwitching& byBeat : switchingByBeats(told.beats))
+        sequences.push_back(std::move(byBeat));
+    for (FoundSwitching& found : sequences) {
         const double snr = sharpen(found, repaired, leftOut);
         if (snr <= clearest) continue;
         clearest = snr;
@@ -490,16 +493,28 @@ Result<std::vector<SupplySample>> powerOf(const Recording& recording, const Repa
 
 } // namespace
 
-Result<StepResponse> responseOf(const Recording& recording, const LeftOut& leftOut, LocateResult* told) {
+Result<RecordingLook> lookAt(const Recording& recording, const Registration* registration,
+                             double thickness_mm, const LeftOut& leftOut) {
+    auto look = lookAt(repairFrames(recording, leftOut), {recording.supply, recording.beats}, registration,
+                       thickness_mm, leftOut);
+    if (!look) return look.error();
+    auto& notes = look.value().located.notes;
+    notes.insert(notes.end(), recording.warnings.begin(), recording.warnings.end());
+    return look;
+}
+
+Result<RecordingLook> lookAt(RepairedFrames repaired, const SwitchedBy& told,
+                             const Registration* registration, double thickness_mm, const LeftOut& leftOut) {
     const std::string where = "recording";
+    constexpr std::size_t fewest = 20;
     LocateResult about;
-    if (recording.frames.size() < 20) return Error{"fewer than 20 frames", where, "record for some seconds"};
-    RepairedFrames repaired = repairFrames(recording, leftOut);
-    const auto power = powerOf(recording, repaired, leftOut, about);
+    if (repaired.rises_k.size() < fewest)
+        return Error{"fewer than 20 frames", where, "record for some seconds"};
+    auto power = powerOf(told, repaired, leftOut, about);
     if (!power) return power.error();
-    const std::vector<SupplySample>& supply = power.value();
+    std::vector<SupplySample>& supply = power.value();
     if (!leftOut.count(Repair::Passing)) leaveOutPassing(repaired, supply);
-    StepResponse response = accumulate(supply, repaired, 0);
+    StepResponse response = responseOf(repaired, supply);
     const bool clocks = !leftOut.count(Repair::Clocks) && !about.switchedFromFrames;
     if (response.ready() && clocks) {
         // With the clocks apart even a strong source looks unlike the power: a weak likeness will do.
@@ -508,7 +523,7 @@ Result<StepResponse> responseOf(const Recording& recording, const LeftOut& leftO
         if (!first.sources.empty())
             about.clockOffset_s = OffsetSearch(supply, repaired, first.sources.front().at).best();
         if (about.clockOffset_s != 0) {
-            response = accumulate(supply, repaired, about.clockOffset_s);
+            response = responseOf(repaired, supply, about.clockOffset_s);
             repaired.done.push_back(
                 {Repair::Clocks, "the supply's clock was " +
                                      std::to_string(std::lround(1e3 * about.clockOffset_s)) +
@@ -517,26 +532,21 @@ Result<StepResponse> responseOf(const Recording& recording, const LeftOut& leftO
     }
     if (!response.ready())
         return Error{"the power never changed while the camera looked", where, "pulse the output"};
-    about.repairs = repaired.done;
-    about.undone = repaired.undone;
-    if (told) *told = about;
-    return response;
+    const double meanWatts = about.switchedFromFrames ? 1 : meanOnPower_w(supply);
+    LocateResult located = locateSources(response, meanWatts, registration, thickness_mm, leftOut);
+    located.clockOffset_s = about.clockOffset_s;
+    located.switchedFromFrames = about.switchedFromFrames;
+    located.repairs = repaired.done;
+    located.undone = repaired.undone;
+    located.notes = about.notes;
+    return RecordingLook{std::move(repaired), std::move(supply), std::move(response), std::move(located)};
 }
 
 Result<LocateResult> locateInRecording(const Recording& recording, const Registration* registration,
                                        double thickness_mm, const LeftOut& leftOut) {
-    LocateResult about;
-    const auto response = responseOf(recording, leftOut, &about);
-    if (!response) return response.error();
-    const double meanWatts = about.switchedFromFrames ? 1 : meanOnPower_w(recording.supply);
-    LocateResult result = locateSources(response.value(), meanWatts, registration, thickness_mm, leftOut);
-    result.clockOffset_s = about.clockOffset_s;
-    result.switchedFromFrames = about.switchedFromFrames;
-    result.repairs = about.repairs;
-    result.undone = about.undone;
-    result.notes = about.notes;
-    result.notes.insert(result.notes.end(), recording.warnings.begin(), recording.warnings.end());
-    return result;
+    auto look = lookAt(recording, registration, thickness_mm, leftOut);
+    if (!look) return look.error();
+    return std::move(look.value().located);
 }
 
 } // namespace ustor

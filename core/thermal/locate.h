@@ -2,7 +2,7 @@
 
 #include "thermal/recording.h"
 #include "thermal/registration.h"
-#include "thermal/repair.h"
+#include "thermal/repaired.h"
 #include "thermal/sources.h"
 #include "thermal/step_response.h"
 
@@ -41,14 +41,37 @@ struct LocateResult {
 LocateResult locateSources(const StepResponse& response, double meanWatts, const Registration* registration,
                            double boardThickness_mm = 1.6, const LeftOut& leftOut = {});
 
+/// The response of repaired frames to what a supply delivered; its clock is `offset_s` ahead of theirs.
+StepResponse responseOf(const RepairedFrames& repaired, const std::vector<SupplySample>& supply,
+                        double offset_s = 0);
+
+/// What is known of the switching: what the supply told, or what a person was asked to do.
+struct SwitchedBy {
+    std::vector<SupplySample> supply;
+    std::vector<Beat> beats;
+};
+
+/// A recording, looked at whole.
+struct RecordingLook {
+    RepairedFrames frames;
+    std::vector<SupplySample> supply; ///< as told, or as found from the frames
+    StepResponse response;
+    LocateResult located;
+};
+
 /// The whole way for a recording: repair, clock offset, response, sources. Error when there is nothing to
 /// work with (no power was delivered, too few frames). Where the supply told nothing of its power, the times
 /// at which it was switched are found from the frames.
+Result<RecordingLook> lookAt(const Recording& recording, const Registration* registration,
+                             double boardThickness_mm = 1.6, const LeftOut& leftOut = {});
+
+/// The same for frames that were repaired as they came.
+Result<RecordingLook> lookAt(RepairedFrames repaired, const SwitchedBy& told,
+                             const Registration* registration, double boardThickness_mm = 1.6,
+                             const LeftOut& leftOut = {});
+
+/// The same for whoever wants the answer only.
 Result<LocateResult> locateInRecording(const Recording& recording, const Registration* registration,
                                        double boardThickness_mm = 1.6, const LeftOut& leftOut = {});
-
-/// The response of a whole recording, for drawing maps; the clock offset is estimated first.
-Result<StepResponse> responseOf(const Recording& recording, const LeftOut& leftOut = {},
-                                LocateResult* about = nullptr);
 
 } // namespace ustor

@@ -10,19 +10,12 @@ namespace ustor {
 namespace {
 
 /// Mean course of each block: frames x blocks.
-Eigen::MatrixXd coursesOf(const std::vector<cv::Mat>& rises_k) {
-    const cv::Size blocks = PictureBlocks::of(rises_k.front().size());
-    const cv::Size whole(blocks.width * PictureBlocks::side_px, blocks.height * PictureBlocks::side_px);
-    Eigen::MatrixXd courses(static_cast<long>(rises_k.size()), blocks.area());
-    cv::Mat padded, means;
-    for (std::size_t i = 0; i < rises_k.size(); ++i) {
-        const cv::Mat& rise = rises_k[i];
-        cv::copyMakeBorder(rise, padded, 0, whole.height - rise.rows, 0, whole.width - rise.cols,
-                           cv::BORDER_REPLICATE);
-        cv::resize(padded, means, blocks, 0, 0, cv::INTER_AREA);
+Eigen::MatrixXd coursesOf(const std::vector<cv::Mat>& means_k) {
+    const auto blocks = static_cast<long>(means_k.front().total());
+    Eigen::MatrixXd courses(static_cast<long>(means_k.size()), blocks);
+    for (std::size_t i = 0; i < means_k.size(); ++i)
         courses.row(static_cast<long>(i)) =
-            Eigen::Map<const Eigen::RowVectorXf>(means.ptr<float>(), blocks.area()).cast<double>();
-    }
+            Eigen::Map<const Eigen::RowVectorXf>(means_k[i].ptr<float>(), blocks).cast<double>();
     return courses;
 }
 
@@ -90,17 +83,27 @@ cv::Mat cameIn(const cv::Mat& outstanding) {
 
 } // namespace
 
-std::vector<cv::Mat> passingThrough(const std::vector<cv::Mat>& rises_k, const std::vector<double>& times_s,
+cv::Mat blockMeans(const cv::Mat& picture) {
+    const cv::Size blocks = PictureBlocks::of(picture.size());
+    const cv::Size whole(blocks.width * PictureBlocks::side_px, blocks.height * PictureBlocks::side_px);
+    cv::Mat padded, means;
+    cv::copyMakeBorder(picture, padded, 0, whole.height - picture.rows, 0, whole.width - picture.cols,
+                       cv::BORDER_REPLICATE);
+    cv::resize(padded, means, blocks, 0, 0, cv::INTER_AREA);
+    return means;
+}
+
+std::vector<cv::Mat> passingThrough(const std::vector<cv::Mat>& means_k, const std::vector<double>& times_s,
                                     const std::vector<SupplySample>& supply) {
-    std::vector<cv::Mat> covered(rises_k.size());
+    std::vector<cv::Mat> covered(means_k.size());
     constexpr std::size_t fewestFrames = 20;
-    if (rises_k.size() < fewestFrames) return covered;
-    const cv::Size blocks = PictureBlocks::of(rises_k.front().size());
-    const Eigen::MatrixXd courses = coursesOf(rises_k);
+    if (means_k.size() < fewestFrames) return covered;
+    const cv::Size blocks = means_k.front().size();
+    const Eigen::MatrixXd courses = coursesOf(means_k);
     const Terms terms = termsOf(times_s, supply);
-    const auto frames = static_cast<long>(rises_k.size());
+    const auto frames = static_cast<long>(means_k.size());
     constexpr double deviations = 8, least_k = 0.15;
-    std::vector<cv::Mat> outstanding(rises_k.size());
+    std::vector<cv::Mat> outstanding(means_k.size());
     for (auto& picture : outstanding)
         picture = cv::Mat::zeros(blocks, CV_8UC1);
     for (int b = 0; b < blocks.area(); ++b) {
@@ -114,7 +117,7 @@ std::vector<cv::Mat> passingThrough(const std::vector<cv::Mat>& rises_k, const s
     }
     // It was there a little before it stood out, and a little longer.
     constexpr double margin_s = 0.2;
-    std::vector<cv::Mat> own(rises_k.size());
+    std::vector<cv::Mat> own(means_k.size());
     for (std::size_t i = 0; i < own.size(); ++i)
         own[i] = cameIn(outstanding[i]);
     std::size_t from = 0;

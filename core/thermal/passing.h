@@ -14,6 +14,9 @@ struct PictureBlocks {
     static cv::Size of(cv::Size picture) { return {across(picture.width), across(picture.height)}; }
 };
 
+/// Mean of each block of a picture (CV_32FC1 in and out).
+cv::Mat blockMeans(const cv::Mat& picture);
+
 /// Which blocks something covers that passes through the picture (a hand, a sleeve, a tool), for each frame:
 /// CV_8UC1 pictures of blocks, not 0 where covered; empty where nothing is.
 ///
@@ -24,8 +27,8 @@ struct PictureBlocks {
 /// edge of the picture, is something that came in from outside. Heat of parts is not: it follows the power,
 /// and it does not come in from the edge.
 ///
-/// `rises_k`: repaired frames (CV_32FC1), `times_s` theirs.
-std::vector<cv::Mat> passingThrough(const std::vector<cv::Mat>& rises_k, const std::vector<double>& times_s,
+/// `means_k`: `blockMeans` of the repaired frames, `times_s` theirs.
+std::vector<cv::Mat> passingThrough(const std::vector<cv::Mat>& means_k, const std::vector<double>& times_s,
                                     const std::vector<SupplySample>& supply);
 
 } // namespace ustor

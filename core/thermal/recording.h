@@ -17,6 +17,13 @@ struct SupplySample {
     double watts() const { return output ? volts * amps : 0; }
 };
 
+/// The supply was to be switched by hand: what the person was asked to do, and when. What was done lags by a
+/// hand's delay, or was left out.
+struct Beat {
+    double time_s = 0; ///< on the frames' clock
+    bool on = false;
+};
+
 /// One picture of the camera: CV_16UC1, kelvin times 100.
 struct ThermalFrame {
     double time_s = 0;
@@ -36,6 +43,7 @@ struct Recording {
     RecordingInfo info;
     std::vector<ThermalFrame> frames;
     std::vector<SupplySample> supply;
+    std::vector<Beat> beats;
     std::vector<std::string> warnings;
 };
 

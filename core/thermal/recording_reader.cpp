@@ -161,6 +161,14 @@ Result<Recording> readRecording(const std::filesystem::path& folder) {
         recording.warnings.push_back("frames.csv: " + std::to_string(pages.size() - recording.frames.size()) +
                                      " pictures have no time and are left out");
 
+    if (std::filesystem::exists(folder / "beats.csv")) {
+        auto beats = readTable(folder / "beats.csv", {"time_s", "on"}, recording.warnings);
+        if (!beats) return beats.error();
+        for (const auto& row : beats.value().rows)
+            recording.beats.push_back({row.at("time_s"), row.at("on") != 0});
+        std::stable_sort(recording.beats.begin(), recording.beats.end(),
+                         [](const Beat& a, const Beat& b) { return a.time_s < b.time_s; });
+    }
     const auto supplyFile = folder / "supply.csv";
     if (!std::filesystem::exists(supplyFile)) {
         recording.warnings.push_back("supply.csv is missing: only the frames can tell when power was on");

@@ -2,6 +2,7 @@
 
 #include "base/number_text.h"
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 #include <tiffio.h>
 
@@ -38,7 +39,10 @@ Result<std::unique_ptr<RecordingWriter>> RecordingWriter::create(const std::file
     writer->m_times << "frame,time_s\n" << std::flush;
     writer->m_supply.open(folder / "supply.csv");
     writer->m_supply << "time_s,output,set_volts,set_amps,volts,amps\n" << std::flush;
-    writer->m_tiff = TIFFOpen((folder / "frames.tiff").c_str(), "w");
+    constexpr double plainBytes = 4e9, longest_s = 1200, bytesPerPixel = 2;
+    const double bytes =
+        bytesPerPixel * info.width * info.height * std::max(1.0, info.frameRate_hz) * longest_s;
+    writer->m_tiff = TIFFOpen((folder / "frames.tiff").c_str(), bytes < plainBytes ? "w" : "w8");
     if (!header || !writer->m_times || !writer->m_supply || !writer->m_tiff)
         return writer->writeFault("recording.json");
     return writer;
@@ -55,10 +59,10 @@ Outcome RecordingWriter::add(const ThermalFrame& frame) {
     TIFFSetField(m_tiff, TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_MINISBLACK);
     TIFFSetField(m_tiff, TIFFTAG_COMPRESSION, COMPRESSION_NONE);
     TIFFSetField(m_tiff, TIFFTAG_ROWSPERSTRIP, m_info.height);
-    for (int row = 0; row < picture.rows; ++row)
-        if (TIFFWriteScanline(m_tiff, const_cast<uchar*>(picture.ptr(row)),
-                              static_cast<std::uint32_t>(row)) != 1)
-            return writeFault("frames.tiff");
+    const cv::Mat whole = picture.isContinuous() ? picture : picture.clone();
+    if (TIFFWriteEncodedStrip(m_tiff, 0, whole.data,
+                              static_cast<tmsize_t>(whole.total() * whole.elemSize())) < 0)
+        return writeFault("frames.tiff");
     if (TIFFWriteDirectory(m_tiff) != 1) return writeFault("frames.tiff");
     m_times << m_frames << ',' << textOfNumber(frame.time_s) << '\n' << std::flush;
     if (!m_times) return writeFault("frames.csv");
@@ -71,6 +75,16 @@ Outcome RecordingWriter::add(const SupplySample& s) {
              << textOfNumber(s.setAmps) << ',' << textOfNumber(s.volts) << ',' << textOfNumber(s.amps) << '\n'
              << std::flush;
     if (!m_supply) return writeFault("supply.csv");
+    return Done{};
+}
+
+Outcome RecordingWriter::add(const Beat& beat) {
+    if (!m_beats.is_open()) {
+        m_beats.open(m_folder / "beats.csv");
+        m_beats << "time_s,on\n";
+    }
+    m_beats << textOfNumber(beat.time_s) << ',' << (beat.on ? 1 : 0) << '\n' << std::flush;
+    if (!m_beats) return writeFault("beats.csv");
     return Done{};
 }
 

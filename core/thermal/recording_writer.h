@@ -11,7 +11,8 @@ struct tiff;
 
 namespace ustor {
 
-/// Writes a recording folder while it happens: what was added before a crash can be read back.
+/// Writes a recording folder while it happens: what was added before a crash can be read back. Cameras whose
+/// pictures would outgrow the four gigabytes of a plain TIFF within twenty minutes get a BigTIFF.
 class RecordingWriter {
   public:
     /// Makes the folder and its header. Error when it cannot be written; an existing recording is never
@@ -24,6 +25,7 @@ class RecordingWriter {
 
     Outcome add(const ThermalFrame& frame);
     Outcome add(const SupplySample& sample);
+    Outcome add(const Beat& beat);
     std::filesystem::path folder() const { return m_folder; }
     int frames() const { return m_frames; }
 
@@ -34,7 +36,7 @@ class RecordingWriter {
     std::filesystem::path m_folder;
     RecordingInfo m_info;
     tiff* m_tiff = nullptr;
-    std::ofstream m_times, m_supply;
+    std::ofstream m_times, m_supply, m_beats; ///< the last is made with the first beat
     int m_frames = 0;
 };
 

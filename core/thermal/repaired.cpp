@@ -52,12 +52,13 @@ RepairedFrames repairFrames(const Recording& recording, const LeftOut& leftOut) 
     repaired.done = repair.notes();
     repaired.undone = repair.doubts();
     tellGaps(recording, repaired);
-    repaired.covered.resize(repaired.rises_k.size());
     return repaired;
 }
 
 void leaveOutPassing(RepairedFrames& repaired, const std::vector<SupplySample>& supply) {
-    repaired.covered = passingThrough(repaired.rises_k, repaired.times_s, supply);
+    while (repaired.means_k.size() < repaired.rises_k.size())
+        repaired.means_k.push_back(blockMeans(repaired.rises_k[repaired.means_k.size()]));
+    repaired.covered = passingThrough(repaired.means_k, repaired.times_s, supply);
     cv::Mat sum;
     long frames = 0;
     for (const cv::Mat& blocks : repaired.covered) {

@@ -13,7 +13,10 @@ namespace ustor {
 struct RepairedFrames {
     std::vector<double> times_s;
     std::vector<cv::Mat> rises_k; ///< against the first frame, CV_32FC1
-    std::vector<cv::Mat> covered; ///< blocks that something passes through, see `passingThrough`
+    std::vector<cv::Mat>
+        means_k; ///< of blocks, see `blockMeans`; of the first frames, as far as was asked for
+    std::vector<cv::Mat>
+        covered; ///< blocks that something passes through, see `passingThrough`; empty, or one each
     std::vector<RepairNote> done;
     std::vector<std::string> undone; ///< what is known to be wrong and was not mended
 };

@@ -314,4 +314,15 @@ std::vector<FoundSwitching> findSwitching(const RepairedFrames& frames, std::siz
     return all;
 }
 
+std::vector<FoundSwitching> switchingByBeats(const std::vector<Beat>& beats) {
+    std::vector<FoundSwitching> all;
+    for (const double late_s : {0.0, 0.2, 0.4, 0.6}) {
+        FoundSwitching found;
+        for (const Beat& beat : beats) // on, off, on, ...: a beat that changes nothing is none
+            if (beat.on == (found.times_s.size() % 2 == 0)) found.times_s.push_back(beat.time_s + late_s);
+        if (!found.times_s.empty()) all.push_back(std::move(found));
+    }
+    return all;
+}
+
 } // namespace ustor

@@ -3,15 +3,16 @@
 #include "base/points.h"
 #include "thermal/repaired.h"
 
+#include <optional>
 #include <vector>
 
 namespace ustor {
 
 /// When a supply without a readback was switched, found from the frames themselves.
 struct FoundSwitching {
-    std::vector<double> times_s; ///< on the frames' clock: on, off, on, ...
-    PixelPoint at;               ///< the place whose course told it
-    double clearness = 0;        ///< of the step there, in deviations of what is left over
+    std::vector<double> times_s;  ///< on the frames' clock: on, off, on, ...
+    std::optional<PixelPoint> at; ///< the place whose course told it; none for beats
+    double clearness = 0;         ///< of the step there, in deviations of what is left over; 0 for beats
     /// As if a supply had told it: one watt while on.
     std::vector<SupplySample> supply() const;
 };
@@ -29,5 +30,8 @@ struct FoundSwitching {
 /// The same edges by the course of another place: the nearer to the source, the sharper.
 void sharpenAt(FoundSwitching& found, PixelPoint place, const RepairedFrames& frames);
 std::vector<FoundSwitching> findSwitching(const RepairedFrames& frames, std::size_t most = 3);
+/// Beats that a person was given, as sequences to be sharpened: as told, and by usual delays of a hand later
+/// (0.2 to 0.6 s, common practice).
+std::vector<FoundSwitching> switchingByBeats(const std::vector<Beat>& beats);
 
 } // namespace ustor

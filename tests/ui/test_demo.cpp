@@ -1,6 +1,9 @@
+#include "app/hand_switching.h"
 #include "app/heat/heat_canvas.h"
 #include "app/heat/heat_page.h"
 #include "app/workbench.h"
+#include "base/random.h"
+#include "bench/scpi_supply.h"
 #include "demo/window_walk.h"
 #include "support/wait.h"
 #include "ui/test_ui.h"
@@ -12,6 +15,9 @@
 #include <QLabel>
 #include <QTemporaryDir>
 #include <QTest>
+#include <QTimer>
+#include <algorithm>
+#include <utility>
 
 using namespace ustor;
 using testing::waitUntil;
@@ -124,4 +130,60 @@ void TestDemo::escapeSwitchesOffFromAnywhere() {
     QVERIFY(other.open(window.standIn()->address().control).ok());
     window.close();
     QVERIFY(waitUntil([&] { return !other.ask({{"do", "state"}}).value()["output"].toBool(); }, 1500));
+}
+
+// A supply that the program cannot reach: a person sets it and follows the beats, a quarter of a second late
+// and unevenly (common practice), and finds the same part. The person's supply is told through a connection
+// of the test's own.
+void TestDemo::aSupplyWithoutRemoteIsSwitchedByHand() {
+    QTemporaryDir folder;
+    MainWindow window(std::move(Casebook::open(folder.path().toStdString()).value()));
+    window.show();
+    window.openDemo(2);
+    Workbench& bench = window.workbench();
+    QVERIFY(waitUntil([&] { return bench.bench() && bench.bench()->supply().isConnected(); }, 8000));
+    BenchAddress address = bench.bench()->address();
+    const InstrumentAddress supplyAddress = std::exchange(address.supply, {});
+    bench.connectBench(address);
+    ScpiSupply supply;
+    supply.open(supplyAddress);
+    QVERIFY(waitUntil([&] { return supply.isConnected(); }, 5000));
+
+    Random random(3);
+    bool on = false;
+    int switched = 0;
+    QTimer hand;
+    QObject::connect(&hand, &QTimer::timeout, &hand, [&] {
+        const HandSwitching* beats = bench.byHand();
+        const bool wanted = beats && beats->running() && beats->run().wantsOn();
+        if (wanted == on) return;
+        on = wanted;
+        if (on) supply.setLimits(beats->run().step().volts, beats->run().step().amps, Volts(1.1));
+        const double late_s = 0.25 + 0.08 * std::clamp(random.normal(), -2.0, 2.0);
+        QTimer::singleShot(static_cast<int>(1e3 * late_s / address.speed), &supply, [&supply, &switched, on] {
+            ++switched;
+            if (on)
+                supply.switchOn();
+            else
+                supply.switchOff();
+        });
+    });
+    hand.start(10);
+    WindowWalk walk(window);
+    bool said = false;
+    walk.at = [&](WindowWalk::Moment moment) {
+        if (moment == WindowWalk::Moment::Injecting)
+            said = window.findChild<QLabel*>("nextSentence")->text().contains("Output O");
+    };
+    QVERIFY2(walk.playToTheEnd(), walk.trouble().c_str());
+    QVERIFY(said);
+    QVERIFY(switched >= 6);
+    QCOMPARE(bench.session()->assessment().culprit, std::string("C76"));
+    bool byHand = false;
+    for (const Fact& fact : bench.session()->facts())
+        if (const auto* done = std::get_if<InjectionDone>(&fact.body)) {
+            byHand = done->byHand;
+            QCOMPARE(done->deliveredWatts, 0.0); // it was not measured
+        }
+    QVERIFY(byHand);
 }

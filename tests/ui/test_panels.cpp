@@ -129,6 +129,26 @@ void TestPanels::cautionComesFirst() {
     QCOMPARE(wanted.size(), 2);
     panel.endBusy();
     QCOMPARE(panel.shown()->kind, MoveKind::Inject);
+    // Another school of injecting is one word away, and goes with the move; the next case starts small.
+    School school = School::Ladder;
+    connect(&panel, &NextPanel::wanted, this, [&](const NextMove& move) { school = move.school; });
+    for (const School next : {School::FullAtOnce, School::Climb, School::Ladder, School::FullAtOnce}) {
+        panel.findChild<QPushButton*>("injectionWay")->click();
+        panel.button()->click();
+        QCOMPARE(school, next);
+    }
+    panel.show(&shorted());
+    panel.button()->click();
+    QCOMPARE(school, School::Ladder);
+    // What has to be done by hand first.
+    int done = 0;
+    panel.ask("Set 1 V", "output off", "Ready", [&] { ++done; });
+    panel.button()->click();
+    panel.button()->click(); // the second is a stop
+    QCOMPARE(done, 1);
+    QCOMPARE(stops, 2);
+    wanted.resize(2);
+    panel.endBusy();
     // Another move can be taken instead of the best.
     for (auto* other : panel.findChildren<QPushButton*>())
         if (other->text().startsWith("or: Lift")) {

@@ -37,6 +37,7 @@ class TestDemo : public QObject {
   private slots:
     void playedToItsEndThroughTheWindow();
     void escapeSwitchesOffFromAnywhere();
+    void aSupplyWithoutRemoteIsSwitchedByHand();
 };
 
 class TestKilled : public QObject {

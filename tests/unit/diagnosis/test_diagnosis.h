@@ -47,6 +47,7 @@ class TestSuspects : public QObject {
     void nextMovesFollowTheWork();
     void aSwitchThatConductsJoinsTheRails();
     void otherSideIsFacedWhenThisOneDoesNotSettle();
+    void voltageIsRaisedOnlyWhenNothingShowed();
     void trailNamesTheNet();
     void switchesGoTogether();
     void correctedClassCounts();

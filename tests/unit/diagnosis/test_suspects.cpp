@@ -225,6 +225,30 @@ void TestSuspects::aSwitchThatConductsJoinsTheRails() {
     QVERIFY(!down({across(0.02), across(400)})); // the newest counts
 }
 
+// Stay near one volt; climbing is a choice for when nothing showed (common practice): both sides first, and
+// once.
+void TestSuspects::voltageIsRaisedOnlyWhenNothingShowed() {
+    const Board board = testing::smallBoard();
+    const auto climbs = [&](const std::vector<FactBody>& more) {
+        std::vector<FactBody> all{Complaint{"dead"}, ohms("C10.1", 0.3)};
+        all.insert(all.end(), more.begin(), more.end());
+        const auto next = assess(board, factsOf(all), {}).next;
+        return std::any_of(next.begin(), next.end(), [](const NextMove& m) {
+            return m.kind == MoveKind::Inject && m.school == School::Climb;
+        });
+    };
+    const HeatFound top{HeatVerdict::None, Side::Top, {}, ""},
+        bottom{HeatVerdict::None, Side::Bottom, {}, ""};
+    QVERIFY(!climbs({}));
+    QVERIFY(!climbs({top}));
+    QVERIFY(climbs({top, bottom}));
+    QVERIFY(!climbs({top, {HeatFound{HeatVerdict::Spread, Side::Bottom, {}, ""}}}));
+    InjectionDone raised;
+    raised.net = "+3V3";
+    raised.volts = 2.2;
+    QVERIFY(!climbs({top, bottom, raised}));
+}
+
 // A wide warm area: inner layer, or the warmth of something on the other side (common practice).
 void TestSuspects::otherSideIsFacedWhenThisOneDoesNotSettle() {
     const Board board = testing::smallBoard();

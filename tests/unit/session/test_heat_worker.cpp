@@ -1,11 +1,14 @@
+#include "session/certainty.h"
 #include "session/injection_work.h"
 #include "support/boards.h"
 #include "support/recordings.h"
+#include "thermal/power.h"
 #include "thermal/recording_reader.h"
 #include "unit/session/test_session.h"
 
 #include <QTemporaryDir>
 #include <QTest>
+#include <algorithm>
 #include <csignal>
 #include <sys/resource.h>
 
@@ -88,6 +91,93 @@ void TestHeatWorker::aFullDiskDoesNotEndTheSearch() {
     QVERIFY(worker.writeError().has_value());
     QCOMPARE(worker.soFar().look().frames, static_cast<int>(pulses().frames.size()));
     QCOMPARE(worker.soFar().look().located.verdict, HeatVerdict::Point);
+}
+
+// A warm hand that comes in from the edge beside the source for some seconds: the map without the frames in
+// which it was, while frames go on coming.
+void TestHeatWorker::aHandIsLeftOutWhileItGoesOn() {
+    testing::RenderSettings settings;
+    settings.seconds = 16;
+    const PixelPoint at{30.4, 20.6};
+    Recording recording = testing::render({{at, 0.03}}, settings);
+    constexpr int wide = 26;
+    for (ThermalFrame& frame : recording.frames)
+        if (frame.time_s > 6 && frame.time_s < 9) frame.centikelvin(cv::Rect(0, 12, wide, 18)) += 500;
+    HeatWorker worker(recording.info, {}, 1.6);
+    feed(worker, recording, 0.1);
+    const LiveHeat live = worker.soFar().look();
+    QCOMPARE(live.located.verdict, HeatVerdict::Point);
+    QVERIFY(distance_px(live.located.sources[0].spot.at, at) < 0.3);
+    const auto& done = live.located.repairs;
+    QVERIFY(std::any_of(done.begin(), done.end(),
+                        [](const RepairNote& note) { return note.repair == Repair::Passing; }));
+}
+
+// The same pulses, told only by beats that a hand followed 0.25 s later: while it goes on the usual delay is
+// taken, at the end the edges are found from the frames.
+void TestHeatWorker::beatsStandForASilentSupply() {
+    testing::RenderSettings settings;
+    settings.seconds = 20;
+    settings.on_s = settings.off_s = 2;
+    const PixelPoint at{30.4, 20.6};
+    const Recording recording = testing::render({{at, 0.04}}, settings);
+    constexpr double late_s = 0.25;
+    const QTemporaryDir folder;
+    const std::filesystem::path path = folder.filePath("r").toStdString();
+    HeatWorker worker(recording.info, {}, 1.6);
+    QVERIFY(worker.record(path).ok());
+    bool on = false;
+    for (const ThermalFrame& frame : recording.frames) {
+        const bool wanted = deliveredPower_w(recording.supply, frame.time_s + late_s) > 0;
+        if (wanted != on) worker.add(Beat{frame.time_s, wanted});
+        on = wanted;
+        worker.add(frame);
+    }
+    QCOMPARE(worker.soFar().look().located.verdict, HeatVerdict::Point);
+    worker.finish();
+    QCOMPARE(worker.meanWatts(), 0.0);
+    for (const LocateResult& located : {worker.soFar().lookWhole().located,
+                                        locateInRecording(readRecording(path).value(), nullptr).value()}) {
+        QVERIFY(located.switchedFromFrames);
+        QCOMPARE(located.verdict, HeatVerdict::Point);
+        QVERIFY(distance_px(located.sources[0].spot.at, at) < 0.3);
+    }
+    QVERIFY(readRecording(path).value().beats.size() >= 6);
+}
+
+// What stands out of white noise grows with the square root of the time (Kay, Fundamentals of Statistical
+// Signal Processing I, from memory): what is told at half the time comes true, within the scatter of one
+// noise draw.
+void TestHeatWorker::timeLeftIsTold() {
+    testing::RenderSettings settings;
+    settings.seconds = 60;
+    const Recording recording = testing::render({{{30.4, 20.6}, 0.0035}}, settings);
+    HeatWorker worker(recording.info, {}, 1.6);
+    std::size_t next = 0;
+    double looked_s = 0;
+    std::vector<std::pair<double, double>> told; // when, and the time at which it will be certain
+    double certain_s = 0;
+    for (const ThermalFrame& frame : recording.frames) {
+        while (next < recording.supply.size() && recording.supply[next].time_s <= frame.time_s + 0.1)
+            worker.add(recording.supply[next++]);
+        worker.add(frame);
+        if (frame.time_s < looked_s + 1) continue;
+        looked_s = frame.time_s;
+        const LiveHeat live = worker.soFar().look();
+        const auto left_s = secondsToCertain(live);
+        if (isCertain(live)) {
+            QCOMPARE(left_s.value(), 0.0);
+            certain_s = looked_s;
+            break;
+        }
+        if (left_s) told.emplace_back(looked_s, looked_s + *left_s);
+    }
+    QVERIFY2(certain_s > 12, qPrintable(QString::number(certain_s)));
+    const auto half =
+        std::find_if(told.begin(), told.end(), [&](const auto& one) { return one.first >= certain_s / 2; });
+    QVERIFY(half != told.end());
+    const double ratio = half->second / certain_s;
+    QVERIFY2(ratio > 0.6 && ratio < 1.7, qPrintable(QString("%1 of %2 s").arg(ratio).arg(certain_s)));
 }
 
 void TestHeatWorker::factsOfARun_data() {

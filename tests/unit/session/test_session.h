@@ -18,6 +18,9 @@ class TestHeatWorker : public QObject {
     void framesWaitForThePowerOfTheirTime();
     void liveAndRecordedSayTheSame();
     void aFullDiskDoesNotEndTheSearch();
+    void aHandIsLeftOutWhileItGoesOn();
+    void beatsStandForASilentSupply();
+    void timeLeftIsTold();
     void factsOfARun_data();
     void factsOfARun();
 };

@@ -11,16 +11,11 @@ using namespace ustor;
 
 namespace {
 
-struct Looked {
-    StepResponse response;
-    LocateResult located;
-};
-
-Looked lookedAt(const std::vector<testing::RenderedSource>& sources) {
+RecordingLook lookedAt(const std::vector<testing::RenderedSource>& sources) {
     testing::RenderSettings settings;
     settings.seconds = 24;
     const Recording recording = testing::render(sources, settings);
-    return {responseOf(recording).value(), locateInRecording(recording, nullptr).value()};
+    return lookAt(recording, nullptr).value();
 }
 
 } // namespace
@@ -30,7 +25,7 @@ Looked lookedAt(const std::vector<testing::RenderedSource>& sources) {
 // source does not count; K0 by the library's real Kelvin-like integral: K0(z) = int_0^inf exp(-z cosh t) dt.
 void TestHeatMaps::delayGrowsWithDistanceAsInAPlate() {
     const PixelPoint at{32, 24};
-    const Looked looked = lookedAt({{at, 2.0}});
+    const RecordingLook looked = lookedAt({{at, 2.0}});
     const HeatMap map = heatMapOf(HeatMapKind::Delay, looked.response, looked.located);
     QCOMPARE(map.unit, std::string("s"));
     const Plate plate;
@@ -61,7 +56,7 @@ void TestHeatMaps::delayGrowsWithDistanceAsInAPlate() {
 
 void TestHeatMaps::eachShowsTheSource() {
     const PixelPoint at{20.3, 30.6};
-    const Looked looked = lookedAt({{at, 0.1}});
+    const RecordingLook looked = lookedAt({{at, 0.1}});
     for (const HeatMapKind kind : allHeatMaps()) {
         const HeatMap map = heatMapOf(kind, looked.response, looked.located);
         QCOMPARE(map.values.size(), cv::Size(64, 48));

@@ -29,19 +29,9 @@ void cover(Recording& recording, int upTo, double from_s, double to_s) {
             frame.centikelvin(cv::Rect(0, 12, upTo, 22)) += 600;
 }
 
-struct Looked {
-    std::vector<cv::Mat> rises_k;
-    std::vector<double> times_s;
-    std::vector<cv::Mat> covered;
-    explicit Looked(const Recording& recording) {
-        StreamRepair repair;
-        for (const auto& frame : recording.frames) {
-            auto out = repair.take(frame);
-            if (!out.usable) continue;
-            rises_k.push_back(out.kelvin);
-            times_s.push_back(frame.time_s);
-        }
-        covered = passingThrough(rises_k, times_s, recording.supply);
+struct Looked : RepairedFrames {
+    explicit Looked(const Recording& recording) : RepairedFrames(repairFrames(recording)) {
+        leaveOutPassing(*this, recording.supply);
     }
     bool at(double time_s, int block) const {
         const auto i = static_cast<std::size_t>(std::lower_bound(times_s.begin(), times_s.end(), time_s) -

@@ -40,7 +40,7 @@ void TestSwitching::timesOfRenderedPulses() {
     const RepairedFrames frames = repairFrames(recording);
     auto found = findSwitching(frames);
     QVERIFY(!found.empty());
-    QVERIFY(distance_px(found.front().at, {30.4, 22.7}) < 6);
+    QVERIFY(distance_px(*found.front().at, {30.4, 22.7}) < 6);
     // Some pixels aside the heat comes later; at the source itself the edges are sharp.
     sharpenAt(found.front(), {30.4, 22.7}, frames);
     double missed = 0;

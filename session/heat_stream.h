@@ -1,0 +1,62 @@
+#pragma once
+
+#include <QObject> // first: Qt 6.4's moc cannot read <compare> before it
+
+#include "session/heat_worker.h"
+
+#include <QThread>
+#include <QTimer>
+#include <functional>
+
+namespace ustor {
+
+/// The heat of a running injection in threads of its own: one takes the stream, one thinks, so that a long
+/// thought never looks like a silent camera. Results come back in the thread that this object lives in.
+class HeatStream : public QObject {
+    Q_OBJECT
+  public:
+    struct Settings {
+        RecordingInfo info;
+        std::filesystem::path recordingFolder; ///< empty: nothing is recorded
+        std::optional<Registration> registration;
+        double boardThickness_mm = 1.6;
+        double speed = 1; ///< of the bench's time
+    };
+    explicit HeatStream(Settings settings, QObject* parent = nullptr);
+    ~HeatStream() override;
+
+    /// Error when the recording cannot be made.
+    Outcome start();
+    void add(const SupplySample& sample);
+    void add(const Beat& beat);
+    /// `arrived_s` comes back with `warmest`.
+    void add(const ThermalFrame& frame, double arrived_s);
+
+    struct End {
+        LiveHeat heat;
+        double meanWatts = 0;
+        std::optional<Error> recordingError;
+    };
+    /// Works off what waits, thinks once more about all of it. No `live` comes after this was called.
+    void finish(std::function<void(const End&)> then);
+
+  signals:
+    void live(const ustor::LiveHeat& heat);
+    /// A frame was worked on: its warmest spot in kelvin above the start.
+    void warmest(double arrived_s, double kelvin);
+
+  private:
+    void ask();
+    void think(std::function<void(const HeatSoFar&)> then);
+
+    Settings m_settings;
+    QThread m_thread, m_thoughts;
+    QObject m_inThread, m_inThoughts; ///< live in the threads: work is posted to them
+    std::unique_ptr<HeatWorker> m_worker;
+    QTimer m_look;
+    double m_lookSince_s = 0;
+    int m_lookEvery_ms = 1000;
+    bool m_pending = false, m_ended = false;
+};
+
+} // namespace ustor

@@ -1,0 +1,48 @@
+#pragma once
+
+#include "session/injection_run.h"
+
+namespace ustor {
+
+/// An injection whose supply is switched by hand or foot: beats tell a person when. The output cannot be
+/// switched off from here: whatever ends the run asks the person to do it.
+class MetronomeRun : public QObject {
+    Q_OBJECT
+  public:
+    struct Settings {
+        InjectionRun::Settings injection; ///< of its plan the step at `rung` is set on the supply by hand
+        int rung = 0;
+        double before_s = 3, on_s = 2, off_s = 2; ///< a hand needs longer pulses than a remote supply
+        int pulses = 10;
+        double warmest_k = 40; ///< highest rise of any spot above the start
+    };
+    MetronomeRun(BenchLink& bench, Settings settings, QObject* parent = nullptr);
+
+    /// Error when the camera is not there, or the recording cannot be made.
+    Outcome start();
+    void stop(StopCause cause);
+    bool running() const { return m_started && !m_ended; }
+    /// The last beat asked for the output to be on.
+    bool wantsOn() const { return m_on; }
+    double secondsToBeat() const;
+    const InjectionStep& step() const;
+
+  signals:
+    void beat(bool on);
+    void live(const ustor::LiveHeat& heat);
+    void finished(const ustor::InjectionOutcome& outcome);
+
+  private:
+    void tick();
+    void give(bool on);
+
+    BenchLink& m_bench;
+    Settings m_settings;
+    std::unique_ptr<HeatStream> m_heat;
+    QTimer m_tick;
+    double m_start_s = 0, m_next_s = 0, m_lastFrame_s = 0;
+    int m_pulse = 0;
+    bool m_on = false, m_certain = false, m_started = false, m_ended = false;
+};
+
+} // namespace ustor
