@@ -30,6 +30,7 @@
 #include <QStackedWidget>
 #include <QTimer>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace ustor {
 namespace {
@@ -189,7 +190,7 @@ void Workbench::connectViews() {
     connect(m_path, &PathView::netChosen, m_marked, &PartLine::showNet);
     connect(m_path, &PathView::measureWanted, this,
             [this](const QString& place) { takeReading(place.toStdString()); });
-    connect(m_heatMaps, &HeatPage::said, m_entry, &EntryBar::say);
+    connect(m_heatMaps, &HeatPage::stillsAdded, this, &Workbench::listRecordings);
     connect(m_along, &AlongPanel::noted, this, &Workbench::add);
     connect(m_along, &AlongPanel::placeWanted, this, [this](const QString& place) {
         if (m_view == AlongView) movedTo(place.toStdString());
@@ -259,9 +260,17 @@ void Workbench::listRecordings() {
         choices.push_back({tr("%1: %2 into %3, %4")
                                .arg(text(folder.filename().string()), text(quantityText(done->amps, "A")),
                                     text(done->plus), text(std::string(wordOf(side)))),
-                           folder, side});
+                           folder, side, false});
     }
-    m_heatMaps->setCase(&m_session->board(), choices, {m_registration[0], m_registration[1]});
+    std::error_code none; // a case without stills has no such folder
+    std::vector<std::filesystem::path> stills;
+    for (const auto& item : std::filesystem::directory_iterator(m_session->folder().path / "stills", none))
+        if (item.path().extension() != ".json") stills.push_back(item.path());
+    std::sort(stills.begin(), stills.end());
+    for (const auto& still : stills)
+        choices.push_back({tr("still: %1").arg(text(still.filename().string())), still, Side::Top, true});
+    m_heatMaps->setCase(&m_session->board(), m_session->folder().path, choices,
+                        {m_registration[0], m_registration[1]});
 }
 
 /// Potential and current as they would be if the first suspect were the short.
@@ -278,7 +287,7 @@ void Workbench::drawCopper() {
     auto pictures = copperPictures(a.state.board, a.down, *plus, drain, Amps(amps));
     if (!pictures) {
         m_board->setCopper({}, text(pictures.error().text()));
-        return emit said(text(pictures.error().text()));
+        return;
     }
     m_board->setCopper(std::move(pictures.value()),
                        tr("%1 from %2 to %3, were it the short")
@@ -420,7 +429,7 @@ void Workbench::closeCase() {
     m_tour->open(nullptr);
     m_along->open(nullptr);
     m_path->show(nullptr);
-    m_heatMaps->setCase(nullptr, {}, {});
+    m_heatMaps->setCase(nullptr, {}, {}, {});
     m_board->show(nullptr);
     m_board->clearHeat();
     m_heat->cancelLandmarks();

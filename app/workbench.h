@@ -72,7 +72,6 @@ class Workbench : public QWidget {
 
   signals:
     void outputChanged(bool on);
-    void said(const QString& words);
 
   private:
     void layOut();

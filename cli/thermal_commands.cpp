@@ -2,6 +2,7 @@
 #include "cli/commands.h"
 #include "diagnosis/path_heat.h"
 #include "session/heat_study.h"
+#include "session/still_file.h"
 #include "thermal/locate.h"
 #include "thermal/recording_reader.h"
 
@@ -17,6 +18,9 @@ using Json = nlohmann::ordered_json;
 struct Options {
     std::string recording, board, registration, rail, folder;
     std::vector<std::string> without;
+    std::string before, unit = "guess";
+    std::vector<double> bar;
+    double low = 0, high = 0;
 };
 
 /// What was mended, what was not, what else to know; all of it together as `notes`.
@@ -107,6 +111,75 @@ void maps(const Options& options, Answer& answer) {
         answer.line(options.folder + "/" + file);
 }
 
+/// The warmest place, smoothed by less than a spot is wide.
+PixelPoint warmestOf(const cv::Mat& celsius, double& most) {
+    cv::Point at;
+    cv::minMaxLoc(celsius, nullptr, &most, nullptr, &at, celsius == celsius);
+    return {static_cast<double>(at.x), static_cast<double>(at.y)};
+}
+
+void still(const Options& options, const CLI::App& app, Answer& answer) {
+    StillOptions how;
+    how.unit = stillUnitFromWord(options.unit).value_or(StillUnit::Guess);
+    if (app.count("--low") > 0) how.low_c = options.low;
+    if (app.count("--high") > 0) how.high_c = options.high;
+    if (!options.bar.empty()) {
+        const cv::Rect at(static_cast<int>(options.bar[0]), static_cast<int>(options.bar[1]),
+                          static_cast<int>(options.bar[2]), static_cast<int>(options.bar[3]));
+        how.bar = ScaleBar{at, at.height >= at.width};
+    }
+    const auto read = readStill(options.recording, how);
+    if (!read) return answer.wrong(read.error());
+    const Still& one = read.value();
+    double most = 0;
+    const PixelPoint at = warmestOf(one.celsius, most);
+    Json& j = answer.data;
+    j = {{"width", one.celsius.cols},
+         {"height", one.celsius.rows},
+         {"step_k", one.step_k},
+         {"warmest_c", most},
+         {"warmest_px", {at.x_px, at.y_px}}};
+    answer.line("warmest " + fixed(most, 2) + " degrees at pixel " + fixed(at.x_px, 0) + ", " +
+                fixed(at.y_px, 0));
+    std::vector<std::string> notes = one.notes;
+    cv::Mat shown = one.celsius;
+    if (!options.before.empty()) {
+        const auto earlier = readStill(options.before, how);
+        if (!earlier) return answer.wrong(earlier.error());
+        const auto difference = stillDifference(one, earlier.value());
+        if (!difference) return answer.wrong(difference.error());
+        shown = difference.value().rise_k;
+        j["noise_mk"] = 1e3 * difference.value().noise_k;
+        j["spots"] = Json::array();
+        for (const HeatSource& spot : difference.value().spots) {
+            j["spots"].push_back({{"image_px", {spot.at.x_px, spot.at.y_px}},
+                                  {"sigma_px", spot.sigma_px},
+                                  {"rise_k", spot.rise_k_per_w},
+                                  {"snr", spot.snr}});
+            answer.line("warmer by " + fixed(spot.rise_k_per_w, 2) + " K at pixel " + fixed(spot.at.x_px, 2) +
+                        ", " + fixed(spot.at.y_px, 2) + " +- " + fixed(spot.sigma_px, 2) +
+                        ", signal to noise " + fixed(spot.snr, 0));
+        }
+        notes.insert(notes.end(), difference.value().notes.begin(), difference.value().notes.end());
+        if (difference.value().spots.empty()) {
+            answer.line("nothing is clearly warmer than before");
+            answer.code = No;
+        }
+    }
+    j["notes"] = notes;
+    for (const std::string& said : notes)
+        answer.line("note: " + said);
+    if (options.folder.empty()) return;
+    const HeatMap map{
+        HeatMapKind::Amplitude, shown, options.before.empty() ? "degree Celsius" : "K", 0, 1, 0};
+    for (const auto& [written, file] :
+         {std::pair{writeMapTiff(map, options.folder + ".tiff"), options.folder + ".tiff"},
+          std::pair{writeMapCsv(map, options.folder + ".csv"), options.folder + ".csv"}}) {
+        if (!written) return answer.wrong(written.error());
+        answer.line(file);
+    }
+}
+
 } // namespace
 
 void addThermalCommands(CLI::App& app, Answer& answer) {
@@ -131,6 +204,20 @@ void addThermalCommands(CLI::App& app, Answer& answer) {
     mapped->add_option("--without", options->without, "Repairs that are left out")
         ->delimiter(',')
         ->check(CLI::IsMember(words));
+    CLI::App* pictured = thermal->add_subcommand(
+        "still", "Temperatures of a still picture, and what is warmer than in one taken before");
+    pictured->add_option("still", options->recording, "TIFF, PNG, JPEG or a table of numbers")->required();
+    pictured->add_option("--before", options->before, "One without power, same camera, same place");
+    pictured->add_option("--unit", options->unit, "What the numbers are: guess, celsius, kelvin, centikelvin")
+        ->check(CLI::IsMember({"guess", "celsius", "kelvin", "centikelvin"}));
+    pictured->add_option("--low", options->low, "Degrees at the cold end of a colour picture's bar");
+    pictured->add_option("--high", options->high, "Degrees at its hot end");
+    pictured->add_option("--bar", options->bar, "Where the bar is: x,y,width,height in pixels")
+        ->delimiter(',')
+        ->expected(4);
+    pictured->add_option("-o,--output", options->folder,
+                         "Name for temperatures, or the difference, as TIFF and CSV");
+    pictured->callback([options, &answer, pictured] { still(*options, *pictured, answer); });
     mapped->callback([options, &answer] { maps(*options, answer); });
     located->callback([options, &answer] { locate(*options, answer); });
 }

@@ -1,6 +1,7 @@
 #include "session/heat_study.h"
 
 #include "session/heat_picture.h"
+#include "session/still_file.h"
 #include "thermal/power.h"
 #include "thermal/recording_reader.h"
 
@@ -52,13 +53,36 @@ Result<HeatStudy> studyRecording(const std::filesystem::path& folder,
     return study;
 }
 
+Result<HeatStudy> studyStill(const std::filesystem::path& file) {
+    StillOptions options;
+    if (const auto scale = scaleOf(file)) {
+        options.low_c = scale->low_c;
+        options.high_c = scale->high_c;
+    }
+    auto read = readStill(file, options);
+    if (!read) return read.error();
+    HeatStudy study;
+    study.still = read.value().celsius;
+    study.stillStep_k = read.value().step_k;
+    study.info.width = study.still.cols;
+    study.info.height = study.still.rows;
+    study.located.notes = read.value().notes;
+    return study;
+}
+
 Result<std::vector<std::string>> exportMaps(const HeatStudy& study, const std::filesystem::path& folder) {
     std::error_code fault;
     std::filesystem::create_directories(folder, fault);
     if (fault) return Error{fault.message(), folder.string(), "nothing was written"};
     std::vector<std::string> written;
-    for (const HeatMap& map : study.maps) {
-        std::string stem(wordOf(map.kind));
+    std::vector<HeatMap> maps = study.maps;
+    if (maps.empty()) {
+        HeatMap still{HeatMapKind::Amplitude, study.still, "degree Celsius", 0, 1, 0};
+        cv::minMaxLoc(still.values, &still.low, &still.high, nullptr, nullptr, still.values == still.values);
+        maps.push_back(still);
+    }
+    for (const HeatMap& map : maps) {
+        std::string stem(study.maps.empty() ? "still" : wordOf(map.kind));
         std::replace(stem.begin(), stem.end(), ' ', '-');
         if (const auto done = writeMapTiff(map, folder / (stem + ".tiff")); !done) return done.error();
         if (const auto done = writeMapCsv(map, folder / (stem + ".csv")); !done) return done.error();

@@ -9,13 +9,15 @@
 
 namespace ustor {
 
-/// A finished recording, looked at: what was found, the maps, the course of places. Pure but for reading the
-/// folder; some hundred milliseconds to seconds, so for a thread of its own.
+/// A finished recording or a still picture, looked at: what was found, the maps, the course of places. Pure
+/// but for reading the folder; some hundred milliseconds to seconds, so for a thread of its own.
 struct HeatStudy {
     RecordingInfo info;
     LocateResult located;
     std::vector<HeatMap> maps; ///< in the order of `allHeatMaps`
-    cv::Mat still;             ///< mean of the first second, degrees Celsius, CV_32FC1
+    cv::Mat still;             ///< mean of the first second, or the picture; degrees Celsius, CV_32FC1
+    double stillStep_k = 0;    ///< one step of a still's numbers or colours
+    bool isStill() const { return maps.empty(); }
     std::vector<double> times_s;
     std::vector<cv::Mat> rises_k; ///< repaired, as the answer was made from
     std::vector<double> watts;    ///< delivered at those times
@@ -27,6 +29,9 @@ struct HeatStudy {
 Result<HeatStudy> studyRecording(const std::filesystem::path& folder,
                                  const std::optional<Registration>& registration,
                                  double boardThickness_mm = 1.6, const LeftOut& leftOut = {});
+
+/// A still picture as a study: nothing but its temperatures, and what was left out of them.
+Result<HeatStudy> studyStill(const std::filesystem::path& file);
 
 /// Every map into a folder as TIFF, CSV and PNG, "first-instant.tiff" and so on. The folder is made; files of
 /// those names are written anew. Returns their names.

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
+#include <utility>
 
 namespace ustor {
 namespace {
@@ -187,8 +188,13 @@ void HeatCanvas::mouseMoveEvent(QMouseEvent* event) {
     constexpr double drag = 6;
     if (QLineF(m_pressed, event->position()).length() < drag || !place().rect.contains(m_pressed)) return;
     m_line = {place().toPixel(m_pressed), place().toPixel(event->position())};
+    m_dragged = true;
     emit lineMoved();
     update();
+}
+
+void HeatCanvas::mouseReleaseEvent(QMouseEvent*) {
+    if (std::exchange(m_dragged, false)) emit lineDone();
 }
 
 void HeatCanvas::keyPressEvent(QKeyEvent* event) {
@@ -210,6 +216,7 @@ void HeatCanvas::keyPressEvent(QKeyEvent* event) {
             m_line = {*m_lineFrom, m_spot};
             m_lineFrom.reset();
             emit lineMoved();
+            emit lineDone();
             update();
         }
         return;

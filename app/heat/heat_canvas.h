@@ -31,17 +31,20 @@ class HeatCanvas : public QWidget {
     PixelPoint spot() const { return m_spot; }
     const std::optional<std::pair<PixelPoint, PixelPoint>>& line() const { return m_line; }
     QPointF toView(PixelPoint p) const;
+    const QString& words() const { return m_words; }
     double low() const { return m_low; }
     double high() const { return m_high; }
 
   signals:
     void spotMoved();
     void lineMoved();
+    void lineDone(); ///< the mouse let go of it, or its second end was set
 
   protected:
     void paintEvent(QPaintEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
@@ -67,6 +70,7 @@ class HeatCanvas : public QWidget {
     std::optional<std::pair<PixelPoint, PixelPoint>> m_line;
     std::optional<PixelPoint> m_lineFrom; ///< begun by the keyboard
     QPointF m_pressed;
+    bool m_dragged = false; ///< since the button was pressed
 };
 
 } // namespace ustor

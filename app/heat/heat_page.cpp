@@ -3,17 +3,23 @@
 #include "app/heat/course_chart.h"
 #include "app/heat/heat_canvas.h"
 #include "app/look.h"
+#include "base/number_text.h"
 #include "diagnosis/heat_evidence.h"
+#include "session/still_file.h"
 #include "thermal/emissivity.h"
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QDir>
+#include <QFile>
 #include <QFileDialog>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
+#include <QSaveFile>
 #include <QThread>
 #include <algorithm>
 #include <cmath>
@@ -23,6 +29,8 @@
 
 namespace ustor {
 namespace {
+
+constexpr double zero_k = 273.15;
 
 QString text(std::string_view s) {
     return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
@@ -53,6 +61,7 @@ QString wordsOf(Repair repair) {
 HeatPage::HeatPage(QWidget* parent)
     : QWidget(parent), m_canvas(new HeatCanvas), m_course(new CourseChart(tr("Course of the spot"))),
       m_profile(new CourseChart(tr("Along the line"))), m_recordings(new QComboBox), m_against(new QComboBox),
+      m_brush(new QComboBox), m_low(new QLineEdit), m_high(new QLineEdit),
       m_hold(new QCheckBox(tr("hold the span"))), m_true(new QCheckBox(tr("rise of the surface itself"))),
       m_told(new QLabel), m_export(new QPushButton(tr("Export ..."))) {
     auto* charts = new QHBoxLayout;
@@ -72,6 +81,13 @@ HeatPage::HeatPage(QWidget* parent)
     m_told->setObjectName("repairsTold");
     connect(m_canvas, &HeatCanvas::spotMoved, this, &HeatPage::refreshSpot);
     connect(m_canvas, &HeatCanvas::lineMoved, this, &HeatPage::refreshLine);
+    connect(m_canvas, &HeatCanvas::lineDone, this, &HeatPage::stroke);
+    for (QLineEdit* end : {m_low, m_high})
+        connect(end, &QLineEdit::returnPressed, this, &HeatPage::takeScale);
+    connect(m_brush, &QComboBox::activated, this, [this](int brush) {
+        if (brush > 0) m_true->setChecked(true);
+        m_canvas->setFocus();
+    });
     connect(m_recordings, &QComboBox::activated, this, &HeatPage::load);
     connect(m_against, &QComboBox::activated, this, &HeatPage::load);
     connect(m_true, &QCheckBox::toggled, this, &HeatPage::refresh);
@@ -105,6 +121,13 @@ QWidget* HeatPage::topRow() {
         row->addWidget(button);
     }
     row->addStretch(1);
+    auto* add = new QPushButton(tr("Add stills ..."));
+    add->setProperty("plain", true);
+    add->setFont(Look::small());
+    add->setToolTip(tr("16-bit pictures, tables of numbers, or pictures in colours with a scale bar"));
+    connect(add, &QPushButton::clicked, this,
+            [this] { addStills(QFileDialog::getOpenFileNames(this, tr("Still pictures"))); });
+    row->addWidget(add);
     m_export->setProperty("plain", true);
     m_export->setFont(Look::small());
     row->addWidget(m_export);
@@ -125,10 +148,32 @@ QWidget* HeatPage::choices() {
         box->setFont(Look::small());
         row->addWidget(box, 1);
     }
+    for (QLineEdit* end : {m_low, m_high}) {
+        end->setFont(Look::small());
+        constexpr int wide = 110;
+        end->setFixedWidth(wide);
+        end->hide();
+        row->addWidget(end);
+    }
+    m_low->setPlaceholderText(tr("cold end, \u00b0C"));
+    m_low->setAccessibleName(tr("Cold end of the scale bar, degrees Celsius"));
+    m_low->setObjectName("coldEnd");
+    m_high->setPlaceholderText(tr("hot end, \u00b0C"));
+    m_high->setAccessibleName(tr("Hot end of the scale bar, degrees Celsius"));
+    m_high->setObjectName("hotEnd");
     for (QCheckBox* box : {m_hold, m_true}) {
         box->setFont(Look::small());
         row->addWidget(box);
     }
+    m_brush->setFont(Look::small());
+    m_brush->setObjectName("surfaceBrush");
+    m_brush->setAccessibleName(tr("Brush for surfaces"));
+    m_brush->setToolTip(
+        tr("Each line over the picture says what the surface there is; Backspace takes the last back"));
+    m_brush->addItem(tr("no brush"));
+    for (const Surface surface : allSurfaces())
+        m_brush->addItem(tr("brush: %1").arg(text(wordOf(surface))));
+    row->addWidget(m_brush);
     return line;
 }
 
@@ -155,12 +200,34 @@ QWidget* HeatPage::repairs() {
     return side;
 }
 
-void HeatPage::setCase(const Board* board, const std::vector<Choice>& recordings,
+namespace {
+
+QString surfacesFile(const std::filesystem::path& folder, bool bottom) {
+    return QString::fromStdString(
+        (folder / ("surfaces-" + std::string(wordOf(bottom ? Side::Bottom : Side::Top)) + ".json")).string());
+}
+
+} // namespace
+
+void HeatPage::setCase(const Board* board, const std::filesystem::path& folder,
+                       const std::vector<Choice>& recordings,
                        const std::array<std::optional<Registration>, 2>& registrations) {
     m_board = board;
     const bool same = std::equal(recordings.begin(), recordings.end(), m_choices.begin(), m_choices.end(),
                                  [](const Choice& a, const Choice& b) { return a.folder == b.folder; });
     m_registrations = registrations;
+    if (folder != m_folder)
+        for (const bool bottom : {false, true}) {
+            m_surfaces[bottom].clear();
+            QFile file(surfacesFile(folder, bottom));
+            if (folder.empty() || !file.open(QIODevice::ReadOnly)) continue;
+            auto read = surfacesFromJson(file.readAll().toStdString(), file.fileName().toStdString());
+            if (read)
+                m_surfaces[bottom] = std::move(read.value());
+            else
+                m_told->setText(text(read.error().text()));
+        }
+    m_folder = folder;
     if (!board || !same) ++m_round; // what is still thought about belongs to another list
     if (same) return;
     m_choices = recordings;
@@ -180,7 +247,9 @@ void HeatPage::begin() {
     setFocusProxy(m_canvas);
     showMap(m_shown);
     if (m_choices.empty())
-        m_canvas->say(tr("No injection was recorded in this case yet. The next one will stand here."));
+        m_canvas->say(
+            tr("No injection was recorded in this case yet. The next one will stand here; pictures of "
+               "a camera without a cable come in by \"Add stills\"."));
     else if (!m_study)
         load();
 }
@@ -192,10 +261,80 @@ LeftOut HeatPage::leftOut() const {
     return out;
 }
 
-const std::optional<Registration>& HeatPage::registration() const {
+Side HeatPage::side() const {
     const int at = m_recordings->currentIndex();
-    const bool bottom = at >= 0 && m_choices[static_cast<std::size_t>(at)].side == Side::Bottom;
-    return m_registrations[bottom];
+    return at >= 0 ? m_choices[static_cast<std::size_t>(at)].side : Side::Top;
+}
+
+/// Where the camera looks; not known of stills, which another camera may have taken.
+const std::optional<Registration>& HeatPage::registration() const {
+    static const std::optional<Registration> unknown;
+    return m_study && m_study->isStill() ? unknown : m_registrations[side() == Side::Bottom];
+}
+
+void HeatPage::addStills(const QStringList& files) {
+    if (files.isEmpty() || m_folder.empty()) return;
+    const QDir folder(QString::fromStdString((m_folder / "stills").string()));
+    folder.mkpath(".");
+    int taken = 0;
+    for (const QString& file : files) {
+        const QFileInfo info(file);
+        QString name = info.fileName();
+        for (int n = 2; folder.exists(name); ++n) // another still of that name is kept
+            name = QString("%1-%2.%3").arg(info.completeBaseName()).arg(n).arg(info.suffix());
+        if (QFile::copy(file, folder.filePath(name)))
+            ++taken;
+        else
+            m_told->setText(tr("%1 could not be copied into the case").arg(file));
+    }
+    if (taken > 0) emit stillsAdded();
+}
+
+/// A picture in colours tells its temperatures only with what its bar says.
+void HeatPage::askScale() {
+    const auto at = static_cast<std::size_t>(m_recordings->currentIndex());
+    const bool asks = m_choices[at].still && needsScale(m_choices[at].folder);
+    for (QLineEdit* end : {m_low, m_high})
+        end->setVisible(asks);
+    if (!asks) return;
+    const auto known = scaleOf(m_choices[at].folder);
+    m_low->setText(known ? QString::number(known->low_c) : QString());
+    m_high->setText(known ? QString::number(known->high_c) : QString());
+    if (!known) m_low->setFocus();
+}
+
+void HeatPage::takeScale() {
+    const auto number = [](const QLineEdit* line) {
+        return numberFromText(line->text().trimmed().replace(',', '.').toStdString());
+    };
+    const auto low = number(m_low), high = number(m_high);
+    if (!low) return m_low->setFocus();
+    if (!high) return m_high->setFocus();
+    if (*high <= *low) return m_told->setText(tr("The hot end must be warmer than the cold end."));
+    const auto at = static_cast<std::size_t>(m_recordings->currentIndex());
+    if (const auto kept = keepScale(m_choices[at].folder, {*low, *high}); !kept)
+        m_told->setText(text(kept.error().text()));
+    m_canvas->setFocus();
+    load();
+}
+
+/// A finished line is a stroke of the brush while there is one.
+void HeatPage::stroke() {
+    const int brush = m_brush->currentIndex();
+    if (brush <= 0 || !m_canvas->line() || !m_study) return;
+    m_surfaces[side() == Side::Bottom].push_back({allSurfaces()[static_cast<std::size_t>(brush - 1)],
+                                                  m_canvas->line()->first, m_canvas->line()->second});
+    keepSurfaces();
+}
+
+void HeatPage::keepSurfaces() {
+    const bool bottom = side() == Side::Bottom;
+    QSaveFile file(surfacesFile(m_folder, bottom));
+    const bool kept =
+        file.open(QIODevice::WriteOnly) && file.write(surfacesToJson(m_surfaces[bottom]).c_str()) > 0;
+    if (!kept || !file.commit())
+        m_told->setText(tr("The surfaces hold for now but could not be saved: %1").arg(file.errorString()));
+    refresh();
 }
 
 /// Reads and thinks in a thread of its own; what is asked for meanwhile comes after it.
@@ -205,12 +344,16 @@ void HeatPage::load() {
     ++m_round;
     m_study.reset();
     m_other.reset();
+    m_difference.reset();
+    askScale();
     m_canvas->say(tr("Looking at the recording ..."));
     const auto ask = [this](const Choice& choice, bool against) {
-        auto* thread = QThread::create([this, round = m_round, folder = choice.folder, against,
-                                        out = leftOut(), where = m_registrations[choice.side == Side::Bottom],
+        auto* thread = QThread::create([this, round = m_round, folder = choice.folder, still = choice.still,
+                                        against, out = leftOut(),
+                                        where = m_registrations[choice.side == Side::Bottom],
                                         thickness = m_board ? m_board->thickness_mm : 1.6] {
-            auto study = std::make_shared<Result<HeatStudy>>(studyRecording(folder, where, thickness, out));
+            auto study = std::make_shared<Result<HeatStudy>>(
+                still ? studyStill(folder) : studyRecording(folder, where, thickness, out));
             QMetaObject::invokeMethod(this, [this, round, study, against] { take(round, *study, against); });
         });
         m_threads << thread;
@@ -229,18 +372,46 @@ void HeatPage::take(int round, const Result<HeatStudy>& study, bool against) {
     if (!study) return m_canvas->say(text(study.error().text()));
     (against ? m_other : m_study) = std::make_shared<const HeatStudy>(study.value());
     if (!m_study) return;
+    m_canvas->say({});
+    compareStills();
     tellRepairs();
+    for (qsizetype i = 0; i < m_words.size(); ++i) // of a still there is nothing else
+        m_words[i]->setEnabled(i == Still || !m_study->isStill());
+    if (m_study->isStill() && m_shown != Still) showMap(Still);
     QStringList names;
-    for (const LocatedSource& s : m_study->located.sources)
+    std::vector<LocatedSource> sources = m_study->located.sources;
+    if (m_difference)
+        for (const HeatSource& spot : m_difference->spots)
+            sources.emplace_back().spot = spot;
+    for (const LocatedSource& s : sources)
         names << nameOf(s);
-    m_canvas->setSources(m_study->located.sources, names);
+    m_canvas->setSources(sources, names);
     m_canvas->setBoard(m_board, registration());
     refresh();
 }
 
+/// What is warmer in one still than in another, with the spots that stand out of it.
+void HeatPage::compareStills() {
+    m_difference.reset();
+    m_trouble.clear();
+    if (!m_study->isStill() || !m_other || !m_other->isStill()) return;
+    auto difference = stillDifference({m_study->still, m_study->stillStep_k, {}},
+                                      {m_other->still, m_other->stillStep_k, {}});
+    if (difference)
+        m_difference = std::move(difference.value());
+    else
+        m_trouble = text(difference.error().text());
+}
+
 void HeatPage::tellRepairs() {
-    const LocateResult& located = m_study->located;
-    QStringList done{tr("Verdict: %1.").arg(text(wordOf(located.verdict)))};
+    LocateResult located = m_study->located;
+    QStringList done;
+    if (!m_trouble.isEmpty()) done << m_trouble;
+    if (!m_study->isStill()) done << tr("Verdict: %1.").arg(text(wordOf(located.verdict)));
+    if (m_difference) {
+        if (m_difference->spots.empty()) done << tr("Nothing is clearly warmer than before.");
+        located.notes.insert(located.notes.end(), m_difference->notes.begin(), m_difference->notes.end());
+    }
     for (QCheckBox* box : std::as_const(m_repairs)) {
         box->setFont(Look::small());
         box->setToolTip(tr("found nothing to do"));
@@ -272,10 +443,18 @@ QString HeatPage::nameOf(const LocatedSource& source) const {
 }
 
 cv::Mat HeatPage::valuesShown(QString& unit, double& low, double& high) const {
-    if (m_shown == Still) {
+    if (m_difference) {
+        unit = QStringLiteral("K");
+        cv::minMaxLoc(m_difference->rise_k, nullptr, &high, nullptr, nullptr,
+                      m_difference->rise_k == m_difference->rise_k);
+        high = std::max(high, 4 * m_difference->noise_k);
+        low = -high / 4;
+        return m_difference->rise_k;
+    }
+    if (m_shown == Still || m_study->isStill()) {
         unit = QStringLiteral("\u00b0C");
-        cv::minMaxLoc(m_study->still, &low, &high);
-        return m_study->still;
+        cv::minMaxLoc(m_study->still, &low, &high, nullptr, nullptr, m_study->still == m_study->still);
+        return m_true->isChecked() ? asTrueCelsius(m_study->still) : m_study->still;
     }
     const auto index = static_cast<std::size_t>(m_shown - FirstInstant);
     const HeatMap& map = m_study->maps[index];
@@ -293,24 +472,47 @@ cv::Mat HeatPage::valuesShown(QString& unit, double& low, double& high) const {
         constexpr double least = 6;
         high = std::max(top, least * noise);
     }
-    if (m_other && m_other->maps[index].values.size() == values.size()) {
+    if (m_other && !m_other->isStill() && m_other->maps[index].values.size() == values.size()) {
         values = values - m_other->maps[index].values;
         low = -high; // what is gone shows as well as what is new
     }
     return m_true->isChecked() && map.unit == "K/W" ? asTrueRise(values) : values;
 }
 
+/// By the board's data where the camera's place is known, and by what was painted over it.
+cv::Mat HeatPage::surfaceMap() const {
+    const cv::Size size = m_study->still.size();
+    cv::Mat surface = m_board && registration()
+                          ? emissivityMap(*m_board, *registration(), size)
+                          : cv::Mat(size, CV_32FC1, cv::Scalar(emissivityOf(Surface::Mask)));
+    paintSurfaces(surface, surfaces());
+    return surface;
+}
+
 cv::Mat HeatPage::asTrueRise(const cv::Mat& values) const {
-    if (!m_board || !registration()) return values;
-    cv::Mat surface = emissivityMap(*m_board, *registration(), values.size()), out = values.clone();
-    const double room_k = 273.15 + m_study->info.ambient_c;
+    const double room_k = zero_k + m_study->info.ambient_c;
+    return bySurface(values,
+                     [room_k](double rise, double e) { return rise / shownShare(room_k, e, room_k); });
+}
+
+cv::Mat HeatPage::asTrueCelsius(const cv::Mat& values) const {
+    const double room_k = zero_k + m_study->info.ambient_c;
+    return bySurface(values, [room_k](double celsius, double e) {
+        const auto kelvin = surfaceKelvin(celsius + zero_k, e, room_k);
+        return kelvin ? *kelvin - zero_k : std::numeric_limits<double>::quiet_NaN();
+    });
+}
+
+/// Each value as the surface there would have it; nothing where the camera is blind.
+cv::Mat HeatPage::bySurface(const cv::Mat& values, const std::function<double(double, double)>& seen) const {
+    const cv::Mat surface = surfaceMap();
+    cv::Mat out = values.clone();
     constexpr double blind = 0.3;
     for (int y = 0; y < out.rows; ++y)
         for (int x = 0; x < out.cols; ++x) {
             const double e = surface.at<float>(y, x);
-            out.at<float>(y, x) =
-                e < blind ? std::numeric_limits<float>::quiet_NaN()
-                          : static_cast<float>(out.at<float>(y, x) / shownShare(room_k, e, room_k));
+            out.at<float>(y, x) = e < blind ? std::numeric_limits<float>::quiet_NaN()
+                                            : static_cast<float>(seen(out.at<float>(y, x), e));
         }
     return out;
 }
@@ -365,11 +567,16 @@ void HeatPage::exportAll() {
     const QString folder = QFileDialog::getExistingDirectory(this, tr("Folder for the maps"));
     if (folder.isEmpty() || !m_study) return;
     const auto written = exportMaps(*m_study, folder.toStdString());
-    emit said(written ? tr("%1 files written to %2").arg(written.value().size()).arg(folder)
-                      : text(written.error().text()));
+    m_told->setText(written ? tr("%1 files written to %2").arg(written.value().size()).arg(folder)
+                            : text(written.error().text()));
 }
 
 void HeatPage::keyPressEvent(QKeyEvent* event) {
+    auto& strokes = m_surfaces[side() == Side::Bottom];
+    if (event->key() == Qt::Key_Backspace && m_brush->currentIndex() > 0 && !strokes.empty()) {
+        strokes.pop_back();
+        return keepSurfaces();
+    }
     const int number = event->key() - Qt::Key_1;
     if (number >= Still && number <= Odds) return showMap(static_cast<Shown>(number));
     QWidget::keyPressEvent(event);

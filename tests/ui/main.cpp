@@ -12,6 +12,7 @@ int main(int argc, char** argv) {
         .add<TestWindow>()
         .add<TestPanels>()
         .add<TestViews>()
+        .add<TestHeatPage>()
         .add<TestAlignPage>()
         .add<TestSketchPage>()
         .add<TestDemo>()

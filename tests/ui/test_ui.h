@@ -58,6 +58,14 @@ class TestViews : public QObject {
     void knownGoodComesInAndGoesOut();
 };
 
+class TestHeatPage : public QObject {
+    Q_OBJECT
+  private slots:
+    void stillsAreTypedAndCompared();
+    void surfacesArePainted();
+    void wrongStillsAreTold();
+};
+
 class TestAlignPage : public QObject {
     Q_OBJECT
   private slots:

@@ -11,5 +11,6 @@ int main(int argc, char** argv) {
         .add<TestClocks>()
         .add<TestSurveyWork>()
         .add<TestHeatStudy>()
+        .add<TestStills>()
         .run(argc, argv);
 }

@@ -49,3 +49,14 @@ class TestHeatStudy : public QObject {
     void mapsAndCourses();
     void exportsOpenElsewhere();
 };
+
+class TestStills : public QObject {
+    Q_OBJECT
+  private slots:
+    void coloursGiveTheirTemperatures_data();
+    void coloursGiveTheirTemperatures();
+    void numbersOfManyFiles();
+    void wrongFilesAreTold();
+    void differenceShowsWhatWarmed();
+    void nothingWarmedIsNothing();
+};

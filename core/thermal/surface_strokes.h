@@ -1,0 +1,30 @@
+#pragma once
+
+#include "base/result.h"
+#include "thermal/emissivity.h"
+
+#include <string>
+#include <vector>
+
+namespace ustor {
+
+/// A surface that a person painted over the camera's picture, where the board's data do not know it: a stroke
+/// with round ends, in pixels of the first frame.
+struct SurfaceStroke {
+    Surface surface = Surface::Mask;
+    PixelPoint from, to;
+    double radius_px = 2.5;
+};
+
+/// Emissivity of the strokes onto a map (CV_32FC1), the later ones on top.
+void paintSurfaces(cv::Mat& emissivity, const std::vector<SurfaceStroke>& strokes);
+
+/// "mask", "plastic", "ceramic", "bare metal".
+std::string_view wordOf(Surface surface);
+const std::vector<Surface>& allSurfaces();
+
+/// As kept beside a case, "ustor-surfaces/1".
+std::string surfacesToJson(const std::vector<SurfaceStroke>& strokes);
+Result<std::vector<SurfaceStroke>> surfacesFromJson(const std::string& text, const std::string& where);
+
+} // namespace ustor

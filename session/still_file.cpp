@@ -1,0 +1,117 @@
+#include "session/still_file.h"
+
+#include <QFile>
+#include <QImage>
+#include <QImageReader>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QSaveFile>
+
+namespace ustor {
+namespace {
+
+constexpr const char* nothingRead = "nothing was read";
+
+QString pathOf(const std::filesystem::path& file) {
+    return QString::fromStdString(file.string());
+}
+
+/// Numbers of a grey picture with 16 bits.
+cv::Mat numbersOf(const QImage& image) {
+    cv::Mat numbers(image.height(), image.width(), CV_16UC1);
+    for (int y = 0; y < numbers.rows; ++y)
+        std::copy_n(reinterpret_cast<const std::uint16_t*>(image.constScanLine(y)), numbers.cols,
+                    numbers.ptr<std::uint16_t>(y));
+    return numbers;
+}
+
+cv::Mat coloursOf(const QImage& image) {
+    const QImage rgb = image.convertToFormat(QImage::Format_RGB32);
+    cv::Mat bgr(rgb.height(), rgb.width(), CV_8UC3);
+    for (int y = 0; y < bgr.rows; ++y) {
+        const auto* line = reinterpret_cast<const QRgb*>(rgb.constScanLine(y));
+        for (int x = 0; x < bgr.cols; ++x)
+            bgr.at<cv::Vec3b>(y, x) = {static_cast<uchar>(qBlue(line[x])),
+                                       static_cast<uchar>(qGreen(line[x])),
+                                       static_cast<uchar>(qRed(line[x]))};
+    }
+    return bgr;
+}
+
+Result<Still> fromPicture(const QString& path, const StillOptions& options, const std::string& where) {
+    QImageReader reader(path);
+    reader.setDecideFormatFromContent(true);
+    const QImage image = reader.read();
+    if (image.isNull()) return Error{reader.errorString().toStdString(), where, nothingRead};
+    if (image.format() == QImage::Format_Grayscale16)
+        return stillFromNumbers(numbersOf(image), options.unit, where);
+    if (!options.low_c || !options.high_c)
+        return Error{"a picture in colours: type what both ends of its scale bar say", where, nothingRead};
+    return stillFromColours(coloursOf(image), *options.low_c, *options.high_c, options.bar, where);
+}
+
+bool startsLike(const QByteArray& head, const char* magic, int length) {
+    return head.startsWith(QByteArray(magic, length));
+}
+
+bool isTiff(const QByteArray& head) {
+    return startsLike(head, "II*\0", 4) || startsLike(head, "MM\0*", 4) || startsLike(head, "II+\0", 4) ||
+           startsLike(head, "MM\0+", 4);
+}
+
+QByteArray headOf(const QString& path) {
+    QFile file(path);
+    constexpr int longest = 16;
+    return file.open(QIODevice::ReadOnly) ? file.read(longest) : QByteArray();
+}
+
+bool isPicture(const QByteArray& head) {
+    return startsLike(head, "\x89PNG", 4) || startsLike(head, "\xff\xd8\xff", 3) || startsLike(head, "BM", 2);
+}
+
+} // namespace
+
+bool needsScale(const std::filesystem::path& file) {
+    const QString path = pathOf(file);
+    return isPicture(headOf(path)) && QImageReader(path).imageFormat() != QImage::Format_Grayscale16;
+}
+
+std::optional<StillScale> scaleOf(const std::filesystem::path& file) {
+    QFile beside(pathOf(file) + ".json");
+    if (!beside.open(QIODevice::ReadOnly)) return std::nullopt;
+    const QJsonObject j = QJsonDocument::fromJson(beside.readAll()).object();
+    if (j["format"].toString() != "ustor-still/1" || !j["low_c"].isDouble() || !j["high_c"].isDouble())
+        return std::nullopt;
+    return StillScale{j["low_c"].toDouble(), j["high_c"].toDouble()};
+}
+
+Outcome keepScale(const std::filesystem::path& file, StillScale scale) {
+    QSaveFile beside(pathOf(file) + ".json");
+    const QJsonObject j{{"format", "ustor-still/1"}, {"low_c", scale.low_c}, {"high_c", scale.high_c}};
+    if (!beside.open(QIODevice::WriteOnly) || beside.write(QJsonDocument(j).toJson()) < 0 || !beside.commit())
+        return Error{beside.errorString().toStdString(), beside.fileName().toStdString(),
+                     "the scale holds until the page is left"};
+    return Done{};
+}
+
+Result<Still> readStill(const std::filesystem::path& file, const StillOptions& options) {
+    const QString path = pathOf(file);
+    const std::string where = file.string();
+    QFile stream(path);
+    if (!stream.open(QIODevice::ReadOnly))
+        return Error{stream.errorString().toStdString(), where, nothingRead};
+    const QByteArray head = headOf(path);
+    if (head.isEmpty()) return Error{"empty", where, nothingRead};
+    if (isTiff(head)) {
+        const auto page = readTiffPage(where);
+        if (!page) return page.error();
+        return stillFromNumbers(page.value(), options.unit, where);
+    }
+    if (isPicture(head)) return fromPicture(path, options, where);
+    constexpr qint64 mostBytes = 300'000'000;
+    if (stream.size() > mostBytes || stream.peek(4096).contains('\0'))
+        return Error{"neither a picture that can be read nor a table of numbers", where, nothingRead};
+    return stillFromCsv(stream.readAll().toStdString(), options.unit, where);
+}
+
+} // namespace ustor
