@@ -50,9 +50,9 @@ MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
         openPlaced();
     });
     connect(m_off, &OutputOff::clicked, m_workbench, &Workbench::switchOff);
-    connect(m_workbench, &Workbench::outputChanged, this, [this](bool on) {
+    connect(m_workbench, &Workbench::outputChanged, this, [this](bool on, bool byHand) {
         m_energised = on;
-        m_off->setOn(on);
+        m_off->setOn(on, byHand);
         update();
     });
     connect(&m_workbench->survey(), &SurveyPanel::knownGoodInWanted, this, [this] { chooseKnownGood(true); });

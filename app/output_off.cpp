@@ -13,9 +13,12 @@ OutputOff::OutputOff(QWidget* parent) : QAbstractButton(parent) {
     setOn(false);
 }
 
-void OutputOff::setOn(bool on) {
+void OutputOff::setOn(bool on, bool byHand) {
     m_on = on;
-    setAccessibleName(on ? tr("Switch the output off. It is on.") : tr("Switch the output off. It is off."));
+    m_byHand = on && byHand;
+    setAccessibleName(m_byHand ? tr("End the beats, then switch the output off by hand.")
+                      : on     ? tr("Switch the output off. It is on.")
+                               : tr("Switch the output off. It is off."));
     update();
 }
 
@@ -31,7 +34,9 @@ void OutputOff::paintEvent(QPaintEvent*) {
     painter.drawText(room.adjusted(0, 8, 0, -24), Qt::AlignCenter, tr("Output off"));
     painter.setFont(Look::small());
     painter.drawText(room.adjusted(0, 40, 0, -4), Qt::AlignCenter,
-                     m_on ? tr("ENERGISED: press Esc") : tr("it is off (Esc)"));
+                     m_byHand ? tr("by YOUR hand; Esc ends the beats")
+                     : m_on   ? tr("ENERGISED: press Esc")
+                              : tr("it is off (Esc)"));
 }
 
 } // namespace ustor

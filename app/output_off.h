@@ -9,7 +9,8 @@ class OutputOff : public QAbstractButton {
     Q_OBJECT
   public:
     explicit OutputOff(QWidget* parent = nullptr);
-    void setOn(bool on);
+    /// `byHand`: it can only end the beats; a person has to switch.
+    void setOn(bool on, bool byHand = false);
     bool isOn() const { return m_on; }
     QSize sizeHint() const override { return {220, 78}; }
 
@@ -17,7 +18,7 @@ class OutputOff : public QAbstractButton {
     void paintEvent(QPaintEvent* event) override;
 
   private:
-    bool m_on = false;
+    bool m_on = false, m_byHand = false;
 };
 
 } // namespace ustor

@@ -110,7 +110,7 @@ void PartLine::fill() {
     setVisible(part || m_net >= 0);
     m_name->setVisible(part);
     m_class->setVisible(part && !off);
-    m_lift->setVisible(part && !off);
+    m_lift->setVisible(part && !off && !m_assessment->state.closed);
     for (QPushButton* w : {m_putBack, m_fitNew, m_aloneShorted, m_aloneFine})
         w->setVisible(off);
     if (part) {

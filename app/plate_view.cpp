@@ -1,10 +1,10 @@
 #include "app/plate_view.h"
 
 #include "app/board_drawing.h"
-#include "session/heat_picture.h"
 #include "app/look.h"
 #include "base/quantity_text.h"
 #include "board/sketch/photo_frame.h"
+#include "session/heat_picture.h"
 
 #include <QElapsedTimer>
 #include <QKeyEvent>
@@ -450,7 +450,7 @@ void PlateView::paintMargin(QPainter& painter) {
         painter.drawText(QPointF(bar.left() - 14, bar.bottom()), "0");
         painter.drawText(
             QPointF(bar.right() + 6, bar.bottom()),
-            QString::fromStdString(quantityText(m_heatTop, "K/W")) +
+            QString::fromStdString(quantityText(m_heatTop, m_heat.located.switchedFromFrames ? "K" : "K/W")) +
                 tr(" at %1 s").arg(m_heat.located.shownAt_s > 0 ? m_heat.located.shownAt_s : 0.6));
     }
 }

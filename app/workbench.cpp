@@ -48,9 +48,9 @@ std::filesystem::path registrationFile(const CaseSession& session, Side side) {
 Workbench::Workbench(QWidget* parent)
     : QWidget(parent), m_trail(new TrailPanel), m_board(new PlateView), m_heat(new HeatView),
       m_next(new NextPanel), m_suspects(new SuspectList), m_strip(new Strip), m_entry(new EntryBar),
-      m_rails(new QLabel), m_marked(new PartLine), m_middle(new QStackedWidget), m_below(new QStackedWidget),
-      m_survey(new SurveyPanel), m_tour(new TourPanel), m_path(new PathView), m_along(new AlongPanel),
-      m_heatMaps(new HeatPage), m_poll(new QTimer(this)) {
+      m_rails(new QLabel), m_marked(new PartLine), m_markedRoom(new QWidget), m_middle(new QStackedWidget),
+      m_below(new QStackedWidget), m_survey(new SurveyPanel), m_tour(new TourPanel), m_path(new PathView),
+      m_along(new AlongPanel), m_heatMaps(new HeatPage), m_poll(new QTimer(this)) {
     layOut();
     connectParts();
     connectViews();
@@ -94,7 +94,10 @@ void Workbench::layOut() {
         m_below->addWidget(page);
     middle->addWidget(viewWords());
     middle->addWidget(m_middle, 1);
-    middle->addWidget(m_marked);
+    auto* markedColumn = new QVBoxLayout(m_markedRoom);
+    markedColumn->setContentsMargins(0, 0, 0, 0);
+    markedColumn->addWidget(m_marked);
+    middle->addWidget(m_markedRoom);
     middle->addWidget(m_below);
     middle->addWidget(m_entry);
     auto* row = new QHBoxLayout(this);
@@ -144,7 +147,7 @@ void Workbench::showView(View view) {
     constexpr int rails = 46, panel = 170;
     m_below->setFixedHeight(pages[view] == 0 ? rails : panel);
     m_entry->setVisible(view == BenchView || view == PathWay);
-    m_marked->setVisible(m_marked->isVisible() && view != SurveyView && view != TourView && view != HeatMaps);
+    m_markedRoom->setVisible(view != SurveyView && view != TourView && view != HeatMaps);
     m_probesOn = false;
     if (!m_session) return;
     if (view == SurveyView) {
@@ -413,7 +416,7 @@ void Workbench::connectBench(const BenchAddress& address) {
 
 /// Between two pulses the board counts as energised: the next one comes by itself.
 void Workbench::tellOutput() {
-    emit outputChanged((m_bench && m_bench->outputOn()) || injecting());
+    emit outputChanged((m_bench && m_bench->outputOn()) || injecting(), m_byHand && m_byHand->running());
 }
 
 void Workbench::closeCase() {

@@ -71,7 +71,8 @@ class Workbench : public QWidget {
     const HandSwitching* byHand() const { return m_byHand.get(); }
 
   signals:
-    void outputChanged(bool on);
+    /// `byHand`: only a person can switch it off.
+    void outputChanged(bool on, bool byHand);
 
   private:
     void layOut();
@@ -119,6 +120,7 @@ class Workbench : public QWidget {
     EntryBar* m_entry;
     QLabel* m_rails;
     PartLine* m_marked;
+    QWidget* m_markedRoom; ///< gone in views that have no room for it
     View m_view = BenchView;
     QStackedWidget *m_middle, *m_below;
     QList<QPushButton*> m_viewWords;

@@ -196,6 +196,27 @@ bool heatMaps(MainWindow& window, const QString& picture) {
     return saved;
 }
 
+/// The same case with a supply that a person switches; nobody does, so it ends where it is pictured.
+bool byHand(MainWindow& window, const QString& picture) {
+    window.openDemo(1);
+    Workbench& bench = window.workbench();
+    if (!bench.session()) return false;
+    settle(1500);
+    BenchAddress address = bench.bench()->address();
+    address.supply = {};
+    bench.connectBench(address);
+    bool saved = false;
+    WindowWalk walk(window);
+    walk.at = [&](WindowWalk::Moment moment) {
+        if (moment != WindowWalk::Moment::Injecting) return;
+        settle(1500);
+        saved = save(window, picture);
+        walk.endHere();
+    };
+    (void)walk.playToTheEnd();
+    return saved;
+}
+
 int all(QApplication& qt, MainWindow& window, const QString& folder) {
     bool saved = save(window, folder + "/cases-empty.png");
     window.openDemo(1);
@@ -237,6 +258,7 @@ int all(QApplication& qt, MainWindow& window, const QString& folder) {
     }
     window.showCases();
     saved = save(window, folder + "/casebook.png") && saved;
+    saved = byHand(window, folder + "/by-hand.png") && saved;
     return saved ? 0 : 1;
 }
 

@@ -77,6 +77,7 @@ bool WindowWalk::pressNext() {
     if (bench.injecting()) {
         waitUntil([] { return false; }, 2500);
         at(Moment::Injecting);
+        if (m_ended) return m_trouble = "ended as asked", false;
         if (!waitUntil([&] { return !bench.injecting(); }, 180000))
             return m_trouble = "the injection did not end", false;
         waitUntil([&] { return bench.session()->facts().size() > before; }, 20000);

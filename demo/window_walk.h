@@ -20,6 +20,8 @@ class WindowWalk {
 
     /// Plays until the case is closed; false when nothing moved for too long (`trouble` says where).
     bool playToTheEnd();
+    /// From `at`: an injection is left as it is, and nothing more is done.
+    void endHere() { m_ended = true; }
     const std::string& trouble() const { return m_trouble; }
     /// Suspects as they stood before the first part was lifted.
     const Assessment& judged() const { return m_judged; }
@@ -31,6 +33,7 @@ class WindowWalk {
 
     MainWindow& m_window;
     std::string m_trouble;
+    bool m_ended = false;
     Assessment m_judged;
 };
 

@@ -36,6 +36,12 @@ QString text(std::string_view s) {
     return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
 }
 
+QString asSentence(const std::string& said) {
+    QString words = text(said) + ".";
+    words[0] = words[0].toUpper();
+    return words;
+}
+
 QString wordsOf(Repair repair) {
     switch (repair) {
     case Repair::Frozen:
@@ -417,7 +423,7 @@ void HeatPage::tellRepairs() {
         box->setToolTip(tr("found nothing to do"));
     }
     for (const RepairNote& note : located.repairs) {
-        done << text(note.said) + ".";
+        done << asSentence(note.said);
         for (QCheckBox* box : std::as_const(m_repairs))
             if (box->objectName() == text(wordOf(note.repair))) {
                 box->setFont(Look::bold(Look::small())); // it did something
@@ -427,7 +433,7 @@ void HeatPage::tellRepairs() {
     for (const std::string& said : located.undone)
         done << tr("Not mended: %1.").arg(text(said));
     for (const std::string& said : located.notes)
-        done << text(said) + ".";
+        done << asSentence(said);
     m_told->setText(done.join(" "));
 }
 
