@@ -16,6 +16,7 @@ void benchLiveLoad();
 /// The response model's update against the least that any per-pixel method has to do.
 void benchEstimator();
 void benchLargeStream();
+void benchLongRecording();
 
 /// Heat located in recordings made by rule, kind by kind; `only` names one kind, which is then told in full.
 void benchScenes(int scenes, std::uint64_t firstSeed, const std::string& only);

@@ -18,7 +18,7 @@ int main(int argc, char** argv) {
     bool boardOnly = false;
     app.add_flag("--boards", boardOnly, "Only copper and the large board");
     bool streamOnly = false;
-    app.add_flag("--stream", streamOnly, "Only the response model and a large stream");
+    app.add_flag("--stream", streamOnly, "Only the response model, a large stream and a long recording");
     int scenes = 10;
     std::string scene;
     app.add_option("--scenes", scenes, "Generated thermal recordings of each kind");
@@ -31,6 +31,7 @@ int main(int argc, char** argv) {
     if (boardOnly) return 0;
     benchEstimator();
     benchLargeStream();
+    benchLongRecording();
     if (streamOnly) return 0;
     benchScenes(scenes, seed, "");
     benchLiveLoad();

@@ -12,7 +12,7 @@
 namespace ustor {
 namespace {
 
-constexpr int atOnce = framesAtOnce;
+constexpr std::size_t atOnce = framesAtOnce;
 
 double medianOf(std::vector<double> values) {
     const auto middle = values.begin() + static_cast<long>(values.size() / 2);
@@ -23,9 +23,7 @@ double medianOf(std::vector<double> values) {
 } // namespace
 
 StepResponse::StepResponse(int width, int height)
-    : m_width(width), m_height(height),
-      m_waiting(Rows::Zero(atOnce, frameApart(static_cast<long>(width) * height))),
-      m_squares(Eigen::VectorXf::Zero(width * height)) {
+    : m_width(width), m_height(height), m_squares(Eigen::VectorXf::Zero(width * height)) {
     for (int i = 0; i < telegraphs; ++i)
         m_telegraphs.emplace_back(static_cast<std::uint64_t>(i) + 1);
     grow(fixedTerms + 2);
@@ -46,7 +44,7 @@ void StepResponse::grow(int terms) {
     if (old > 0) cross.topRows(old) = m_cross;
     m_cross = std::move(cross);
     Rows rows = Rows::Zero(terms, atOnce);
-    if (m_waits > 0) rows.topLeftCorner(old, m_waits) = m_waitingRows.leftCols(m_waits);
+    if (old > 0) rows.topRows(old) = m_waitingRows;
     m_waitingRows = rows;
 }
 
@@ -88,13 +86,9 @@ void StepResponse::add(double time_s, double watts, const cv::Mat& kelvin, const
     ++m_frames;
     m_solutions[0].done = m_solutions[1].done = false;
     m_gram += row * row.transpose();
-    m_waitingRows.col(m_waits) = row.cast<float>();
-    const long pixels = static_cast<long>(m_width) * m_height;
-    auto waiting = m_waiting.row(m_waits).head(pixels);
-    waiting = Eigen::Map<const Eigen::RowVectorXf>(kelvin.ptr<float>(), pixels);
-    if (!covered.empty()) cover(row, covered);
-    m_squares.array() += waiting.transpose().array().square();
-    if (++m_waits == atOnce) flush();
+    m_waitingRows.col(static_cast<long>(m_waiting.size())) = row.cast<float>();
+    m_waiting.push_back(covered.empty() ? kelvin : without(kelvin, row, covered));
+    if (m_waiting.size() == atOnce) flush();
 }
 
 cv::Rect StepResponse::blockAt(int block) const {
@@ -103,8 +97,9 @@ cv::Rect StepResponse::blockAt(int block) const {
            cv::Rect(0, 0, m_width, m_height);
 }
 
-/// Takes the covered blocks of the newest frame out again.
-void StepResponse::cover(const Eigen::VectorXd& row, const cv::Mat& covered) {
+/// The frame without its covered blocks, which are counted as unseen.
+cv::Mat StepResponse::without(const cv::Mat& kelvin, const Eigen::VectorXd& row, const cv::Mat& covered) {
+    cv::Mat left = kelvin.clone();
     USTOR_CHECK(covered.type() == CV_8UC1 && covered.size() == PictureBlocks::of({m_width, m_height}),
                 "a picture of blocks");
     const Eigen::MatrixXd own = row * row.transpose();
@@ -115,26 +110,28 @@ void StepResponse::cover(const Eigen::VectorXd& row, const cv::Mat& covered) {
             unseen = own;
         else
             unseen += own;
-        const cv::Rect at = blockAt(block);
-        for (int y = at.y; y < at.br().y; ++y)
-            m_waiting.row(m_waits).segment(static_cast<long>(y) * m_width + at.x, at.width).setZero();
+        left(blockAt(block)).setTo(0);
     }
+    return left;
 }
 
 void StepResponse::flush() const {
-    if (m_waits == 0) return;
+    if (m_waiting.empty()) return;
     // Of the knots only those around these frames are not zero.
     std::vector<const float*> weights;
     std::vector<float*> sums;
     for (int row = 0; row < m_waitingRows.rows(); ++row) {
-        if (m_waits < atOnce) m_waitingRows.row(row).tail(atOnce - m_waits).setZero();
-        if (row >= fixedTerms && m_waitingRows.row(row).isZero(0)) continue;
+        if (row >= fixedTerms && m_waitingRows.row(row).head(static_cast<long>(m_waiting.size())).isZero(0))
+            continue;
         weights.push_back(m_waitingRows.row(row).data());
         sums.push_back(m_cross.row(row).data());
     }
-    addFrames(m_waiting.data(), weights.data(), sums.data(), static_cast<int>(sums.size()),
-              static_cast<long>(m_width) * m_height, m_waiting.cols());
-    m_waits = 0;
+    std::vector<const float*> frames;
+    for (const cv::Mat& frame : m_waiting)
+        frames.push_back(frame.ptr<float>());
+    addFrames(frames.data(), static_cast<int>(frames.size()), weights.data(), sums.data(),
+              static_cast<int>(sums.size()), m_squares.data(), static_cast<long>(m_width) * m_height);
+    m_waiting.clear();
 }
 
 bool StepResponse::ready() const {

@@ -30,8 +30,9 @@ class StepResponse {
     StepResponse(int width, int height);
 
     /// Adds one repaired frame (CV_32FC1 kelvin) taken at a time, and the power delivered at that time.
-    /// Power between frames is taken as linear. Times must rise.
-    /// `covered`: blocks of the picture that do not count in this frame (see `passingThrough`), or empty.
+    /// Power between frames is taken as linear. Times must rise. The frame is kept for a while: it must not
+    /// be changed afterwards. `covered`: blocks of the picture that do not count in this frame (see
+    /// `passingThrough`), or empty.
     void add(double time_s, double watts, const cv::Mat& kelvin, const cv::Mat& covered = {});
 
     int frames() const { return m_frames; }
@@ -95,7 +96,7 @@ class StepResponse {
     Rows telegraphsLeft(const Eigen::MatrixXd& columns, const Eigen::MatrixXd& gram,
                         const Eigen::MatrixXd& inverse, double noise_k) const;
     void solveBlocks(const Eigen::MatrixXd& columns, Solution& solution) const;
-    void cover(const Eigen::VectorXd& row, const cv::Mat& covered);
+    cv::Mat without(const cv::Mat& kelvin, const Eigen::VectorXd& row, const cv::Mat& covered);
     cv::Rect blockAt(int block) const;
     Eigen::VectorXd weights(double seconds) const;
     cv::Mat combined(const Rows& coefficients, const Eigen::VectorXd& weights) const;
@@ -109,11 +110,10 @@ class StepResponse {
     Eigen::MatrixXd m_gram;                  ///< terms x terms: lags, telegraphs, knots
     std::map<int, Eigen::MatrixXd> m_unseen; ///< by block: that of the frames in which it was covered
     mutable Rows m_cross;                    ///< terms x pixels
-    mutable Rows m_waiting;                  ///< frames not yet in the sums: frames x pixels
-    mutable Rows m_waitingRows;              ///< terms x frames
-    mutable int m_waits = 0;
-    mutable Eigen::VectorXf m_squares; // pixels
-    mutable Solution m_solutions[2];   ///< by baseline
+    mutable std::vector<cv::Mat> m_waiting;  ///< frames not yet in the sums
+    Rows m_waitingRows;                      ///< terms x frames
+    mutable Eigen::VectorXf m_squares;       // pixels
+    mutable Solution m_solutions[2];         ///< by baseline
 };
 
 } // namespace ustor

@@ -29,6 +29,12 @@ class TestRegistration : public QObject {
     void comesBackAsItWent();
 };
 
+class TestFrameSums : public QObject {
+    Q_OBJECT
+  private slots:
+    void sumsAreThoseOfEachTerm();
+};
+
 class TestLocate : public QObject {
     Q_OBJECT
   private slots:
