@@ -1,5 +1,6 @@
 #include "bench/guarded_supply.h"
 
+#include "bench/clock.h"
 #include "bench/guard_protocol.h"
 
 #include <QJsonDocument>
@@ -14,7 +15,10 @@ GuardedSupply::GuardedSupply(QString program, QObject* parent)
     m_process.setChildProcessModifier([] { ::setsid(); });
     m_process.setProcessChannelMode(QProcess::ForwardedErrorChannel);
     m_beat.setInterval(GuardTiming::beat_ms);
-    connect(&m_beat, &QTimer::timeout, this, [this] { tell({{"do", "beat"}}); });
+    connect(&m_beat, &QTimer::timeout, this, [this] {
+        tell({{"do", "beat"}});
+        watchGuard();
+    });
     connect(&m_process, &QProcess::readyReadStandardOutput, this, [this] {
         while (m_process.canReadLine())
             take(m_process.readLine());
@@ -27,7 +31,7 @@ GuardedSupply::GuardedSupply(QString program, QObject* parent)
             emit lost("the guard did not take the address " + m_address.text());
             return;
         }
-        emit lost("the guard process ended; a new one switches the output off first");
+        emit lost("the guard process ended or hung; a new one switches the output off first");
         launch();
     });
     connect(&m_process, &QProcess::errorOccurred, this, [this](QProcess::ProcessError error) {
@@ -56,9 +60,21 @@ void GuardedSupply::open(const InstrumentAddress& address, int poll_ms, double p
 }
 
 void GuardedSupply::launch() {
+    m_heard = false;
+    m_heard_s = hostSeconds();
     m_process.start(m_program, {"--supply", m_address.text(), "--poll-ms", QString::number(m_poll_ms),
                                 "--patience", QString::number(m_patience)});
     if (m_capVolts > 0) cap(Volts(m_capVolts), Amps(m_capAmps));
+}
+
+/// A guard that hangs holds the supply as it is: it is ended, and the next one switches off first of all.
+void GuardedSupply::watchGuard() {
+    const double now_s = hostSeconds();
+    const bool slept = now_s - std::exchange(m_lastBeat_s, now_s) > 3e-3 * GuardTiming::beat_ms;
+    if (slept) m_heard_s = now_s; // what it said meanwhile was not read yet
+    const double silence_s = 1e-3 * (m_heard ? GuardTiming::guardSilence_ms : GuardTiming::guardStart_ms);
+    if (m_process.state() == QProcess::Running && now_s - m_heard_s > silence_s * m_patience)
+        m_process.kill();
 }
 
 void GuardedSupply::tell(const QJsonObject& message) {
@@ -84,6 +100,8 @@ void GuardedSupply::switchOff() {
 }
 
 void GuardedSupply::take(const QByteArray& line) {
+    m_heard = true;
+    m_heard_s = hostSeconds();
     const QJsonObject j = QJsonDocument::fromJson(line).object();
     const QString is = j["is"].toString();
     if (is == "telemetry")

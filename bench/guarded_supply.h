@@ -34,6 +34,7 @@ class GuardedSupply : public Supply {
     void launch();
     void tell(const QJsonObject& message);
     void take(const QByteArray& line);
+    void watchGuard();
 
     QString m_program;
     InstrumentAddress m_address;
@@ -43,6 +44,8 @@ class GuardedSupply : public Supply {
     QTimer m_beat;
     bool m_connected = false, m_wanted = false;
     double m_capVolts = 0, m_capAmps = 0;
+    double m_heard_s = 0, m_lastBeat_s = 0; ///< of the guard; of our own
+    bool m_heard = false;                   ///< the guard spoke since it was launched
 };
 
 } // namespace ustor

@@ -127,6 +127,7 @@ void Guard::offByItself(const QString& why) {
 
 void Guard::watch() {
     const double now = hostSeconds();
+    say({{"is", "beat"}}); // the window replaces a guard that hangs
     if (!m_silenceTold && now - m_lastLine_s > GuardTiming::silence_ms * 1e-3 * m_patience) {
         m_silenceTold = true;
         offByItself("the window fell silent");

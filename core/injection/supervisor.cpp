@@ -115,7 +115,10 @@ std::vector<SupplyCommand> Supervisor::telemetry(double time_s, bool output, Vol
     if (output && (volts.value > step.volts.value * readback + floor_v ||
                    amps.value > step.amps.value * readback + floor_a))
         return stop(StopCause::OverLimit);
-    if (!output && m_outputWanted && time_s - m_switched_s > m_rules.switchesWithin_s)
+    // Once it came on it stays on: else somebody, or its protection, switched it off.
+    m_outputSeen = m_outputSeen || (output && m_outputWanted && time_s > m_switched_s);
+    if (!output && m_outputWanted &&
+        (m_outputSeen ? time_s > m_switched_s : time_s - m_switched_s > m_rules.switchesWithin_s))
         return stop(StopCause::OutputRefused);
     constexpr double settle_s = 0.25;
     if (output && m_outputWanted && time_s - m_switched_s > settle_s) {
@@ -149,6 +152,7 @@ std::vector<SupplyCommand> Supervisor::tick(double time_s) {
             return beginStep(m_now_s);
         }
         m_outputWanted = true;
+        m_outputSeen = false;
         m_phaseEnds_s = m_now_s + step.on.value;
         return {SwitchOn{}};
     }

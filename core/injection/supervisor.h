@@ -71,6 +71,7 @@ class Supervisor {
     InjectionPlan m_plan;
     Rules m_rules;
     bool m_running = false, m_outputWanted = false;
+    bool m_outputSeen = false; ///< in this pulse
     StopCause m_cause = StopCause::None;
     int m_step = 0, m_pulse = 0;
     double m_phaseEnds_s = 0, m_start_s = 0, m_now_s = 0;

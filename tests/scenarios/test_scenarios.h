@@ -23,6 +23,8 @@ class TestWalk : public QObject {
     void findsTheHiddenPart_data();
     void findsTheHiddenPart();
     void pulledCableEndsAnInjectionSafely();
+    void everyStopCauseEndsWithTheOutputOff_data();
+    void everyStopCauseEndsWithTheOutputOff();
 };
 
 class TestCli : public QObject {

@@ -1,3 +1,4 @@
+#include "bench/scpi_supply.h"
 #include "rail/handy_place.h"
 #include "scenarios/test_scenarios.h"
 #include "session/injection_run.h"
@@ -7,8 +8,11 @@
 #include "support/boards.h"
 #include "support/wait.h"
 
+#include <QProcess>
 #include <QTemporaryDir>
 #include <QTest>
+#include <functional>
+#include <map>
 
 using namespace ustor;
 using testing::waitUntil;
@@ -110,4 +114,111 @@ void TestWalk::pulledCableEndsAnInjectionSafely() {
             return !practice.hands.ask({{"do", "state"}}).value()["output"].toBool();
         },
         1500));
+}
+
+namespace {
+
+/// What happens to a running injection, and what the supervisor has to call it.
+struct Mishap {
+    StopCause cause;
+    std::function<void(Practice&, InjectionRun&, ScpiSupply& knob)> happens;
+    School school = School::Ladder;
+    bool stopWhenCertain = false;
+    int pulses = 12;
+};
+
+const std::map<QByteArray, Mishap>& mishaps() {
+    static const auto control = [](Practice& practice, const QJsonObject& what) {
+        (void)practice.hands.ask(what);
+    };
+    static const std::map<QByteArray, Mishap> all{
+        {"nothing, to the end", {StopCause::Finished, [](auto&, auto&, auto&) {}, School::Ladder, false, 2}},
+        {"it is found", {StopCause::Certain, [](auto&, auto&, auto&) {}, School::Ladder, true}},
+        {"a person stops it",
+         {StopCause::Person, [](auto&, auto& run, auto&) { run.stop(StopCause::Person); }}},
+        {"the supply's cable is pulled",
+         {StopCause::LinkLost,
+          [](auto& practice, auto&, auto&) {
+              control(practice, {{"do", "unplug"}, {"what", "supply"}});
+          }}},
+        {"the supply falls silent",
+         {StopCause::LinkLost,
+          [](auto& practice, auto&, auto&) {
+              control(practice, {{"do", "deaf"}, {"on", true}});
+          }}},
+        {"the guard hangs",
+         {StopCause::LinkLost,
+          [](auto&, auto&, auto&) {
+              QProcess::execute("pkill", {"-STOP", "-P", QString::number(QCoreApplication::applicationPid()),
+                                          "ustor-guard"});
+          }}},
+        {"the camera's cable is pulled",
+         {StopCause::CameraLost,
+          [](auto& practice, auto&, auto&) {
+              control(practice, {{"do", "unplug"}, {"what", "camera"}});
+          }}},
+        {"a part becomes hot", {StopCause::TooWarm, [](auto&, auto&, auto&) {}, School::FullAtOnce}},
+        {"the part lets go",
+         {StopCause::CurrentJumped,
+          [](auto& practice, auto&, auto&) {
+              control(practice, {{"do", "lift"}, {"part", "C10"}});
+          }}},
+        {"somebody switches it off",
+         {StopCause::OutputRefused, [](auto&, auto&, auto& knob) { knob.switchOff(); }}},
+        {"somebody turns the knob up", {StopCause::OverLimit, [](auto&, auto&, auto& knob) {
+                                            knob.setLimits(Volts(1.2), Amps(2), Volts(2));
+                                        }}}};
+    return all;
+}
+
+} // namespace
+
+void TestWalk::everyStopCauseEndsWithTheOutputOff_data() {
+    QTest::addColumn<QByteArray>("mishap");
+    for (const auto& [name, mishap] : mishaps())
+        QTest::newRow(name.constData()) << name;
+}
+
+// Each cause against the simulated bench behind its sockets: what it is called, and that the output is off.
+// "Silence" is the last resort and not among them: whatever falls silent is called by its own name before
+// (TestSupervisor has it alone).
+void TestWalk::everyStopCauseEndsWithTheOutputOff() {
+    QFETCH(QByteArray, mishap);
+    const Mishap& made = mishaps().at(mishap);
+    Practice practice;
+    QVERIFY(practice.start("greenhouse-controller",
+                           {"--fault", "C10", "--ohms", "0.5", "--speed", "2", "--patience", "2"}));
+    ScpiSupply knob; // a second hand at the same supply
+    knob.open(practice.standIn.address().supply);
+    QVERIFY(waitUntil([&] {
+        return practice.bench->supply().isConnected() && practice.bench->camera().isConnected() &&
+               knob.isConnected();
+    }));
+    QVERIFY(practice.hands.leads("L2.2", "J1.2").ok());
+    const Board& board = practice.session->board();
+    PlanRequest request;
+    request.school = made.school;
+    InjectionRun::Settings settings;
+    settings.plan = planInjection(board, stretchOf(board, board.findNet("+12V")), request);
+    settings.stopWhenCertain = made.stopWhenCertain;
+    settings.plan.steps.resize(1);
+    settings.plan.steps.front().pulses = made.pulses;
+    InjectionRun run(*practice.bench, settings);
+    std::optional<InjectionOutcome> outcome;
+    connect(&run, &InjectionRun::finished, this, [&](const InjectionOutcome& o) { outcome = o; });
+    QVERIFY(run.start().ok());
+    QVERIFY(waitUntil([&] { return practice.bench->outputOn(); }));
+    constexpr int settled_ms = 250;
+    QTest::qWait(settled_ms); // within the pulse
+    made.happens(practice, run, knob);
+    constexpr int longest_ms = 30000;
+    QVERIFY(waitUntil([&] { return outcome.has_value(); }, longest_ms));
+    QCOMPARE(QByteArray(wordOf(outcome->cause).data()), QByteArray(wordOf(made.cause).data()));
+    (void)practice.hands.ask({{"do", "deaf"}, {"on", false}});
+    (void)practice.hands.ask({{"do", "plug"}, {"what", "supply"}});
+    QVERIFY(waitUntil(
+        [&] {
+            return !practice.hands.ask({{"do", "state"}}).value()["output"].toBool();
+        },
+        4000));
 }
