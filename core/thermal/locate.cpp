@@ -191,12 +191,10 @@ bool fromTheFarSide(double answer, double growth) {
 }
 
 /// `widestPart_px`: deviation of the spot of a large part that is heated as a whole.
-WideHeat wideHeat(const StepResponse& response, double widestPart_px, const LeftOut& leftOut) {
+WideHeat wideHeat(const StepResponse& response, double widestPart_px, const ChanceFloor& floor) {
     constexpr std::array<double, 5> times_s{0.3, 0.6, 1.2, 2.5, 5.0};
     constexpr double certainSnr = 5.5, partSnr = 8, weakSnr = 4, narrowest_px = 2, clearer = 1.3,
                      wideShare = 0.08, partShare = 0.2;
-    const SpotScale scale = SpotScale::far();
-    const ChanceFloor floor = floorOf(response, StepResponse::Baseline::Straight, scale, leftOut);
     WideHeat wide;
     std::vector<std::pair<double, HeatSource>> all;
     for (const double t : times_s) {
@@ -217,7 +215,7 @@ WideHeat wideHeat(const StepResponse& response, double widestPart_px, const Left
     std::vector<std::pair<double, HeatSource>> course;
     for (const auto& one : all) {
         const bool same = distance_px(one.second.at, wide.spot.at) < std::max(2.0, 0.8 * wide.spot.width_px);
-        if (same && one.second.width_px < 0.98 * scale.widest &&
+        if (same && one.second.width_px < 0.98 * floor.scale.widest &&
             (course.empty() || course.back().first < one.first))
             course.push_back(one);
     }
@@ -238,11 +236,11 @@ WideHeat wideHeat(const StepResponse& response, double widestPart_px, const Left
 
 /// A crest on something wide is no point: the wide filter sees more of it, and it is not narrow itself, or it
 /// is next to nothing beside what it stands on.
-bool isCrest(const StepResponse& response, const HeatSource& spot, double instant_s, const LeftOut& leftOut) {
+bool isCrest(const StepResponse& response, const HeatSource& spot, double instant_s,
+             const ChanceFloor& floor) {
     constexpr double narrow_px = 3, wider = 1.6, farWider = 4, farClearer = 3;
-    const auto baseline = StepResponse::Baseline::Straight;
-    const ChanceFloor floor = floorOf(response, baseline, SpotScale::far(), leftOut);
-    const auto found = findSources(response.at(instant_s, baseline), floor, spot.snr, mostSources);
+    const auto found =
+        findSources(response.at(instant_s, StepResponse::Baseline::Straight), floor, spot.snr, mostSources);
     return std::any_of(found.begin(), found.end(), [&](const HeatSource& wide) {
         if (distance_px(wide.at, spot.at) >= wide.width_px) return false;
         const bool crest =
@@ -377,13 +375,16 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
     result.noise_k = response.noise_k();
     Candidate best = bestInstant(response, leftOut);
     const double widest_px = 0.98 * SpotScale::near().widest;
+    const ChanceFloor wideFloor =
+        floorOf(response, StepResponse::Baseline::Straight, SpotScale::far(), leftOut);
     std::erase_if(best.sources, [&](const HeatSource& spot) {
         return spot.width_px > widest_px || !comesAtOnce(response, spot) ||
-               isCrest(response, spot, best.instant_s, leftOut);
+               isCrest(response, spot, best.instant_s, wideFloor);
     });
     auto baseline = baselineFor(leftOut);
     result.verdict = HeatVerdict::Point;
-    if (best.sources.empty()) {
+    constexpr double surePoint = 12, muchClearer = 2.5;
+    if (best.sources.empty() || best.sources.front().snr < surePoint) {
         constexpr double widestPart_mm = 3.2,
                          widestPart_px = 5.5; // the latter where a pixel's size is not known
         const PixelPoint middle{response.width() / 2.0, response.height() / 2.0};
@@ -391,11 +392,15 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
             wideHeat(response,
                      registration ? widestPart_mm * registration->pixelsPerMm(registration->toBoard(middle))
                                   : widestPart_px,
-                     leftOut);
-        result.verdict = wide.verdict;
-        if (wide.verdict == HeatVerdict::FarSide || wide.verdict == HeatVerdict::Point)
-            best = {wide.instant_s, {wide.spot}};
-        baseline = StepResponse::Baseline::Straight;
+                     wideFloor);
+        // Where something wide is far clearer than every point, weak points are mirrors of it.
+        if (best.sources.empty() || wide.spot.snr > muchClearer * best.sources.front().snr) {
+            best.sources.clear();
+            result.verdict = wide.verdict;
+            if (wide.verdict == HeatVerdict::FarSide || wide.verdict == HeatVerdict::Point)
+                best = {wide.instant_s, {wide.spot}};
+            baseline = StepResponse::Baseline::Straight;
+        }
     }
     result.shownAt_s = best.sources.empty() ? 0 : best.instant_s;
     for (const HeatSource& spot : best.sources) {
