@@ -59,6 +59,19 @@ void plan(const Options& options, Answer& answer) {
                               {"off_s", s.off.value},
                               {"pulses", s.pulses},
                               {"reason", s.reason}});
+        if (s.outlook) {
+            const StepOutlook& o = *s.outlook;
+            Json& step = j["steps"].back();
+            step["flows_amps"] = o.flows.value;
+            step["fault_watts"] = o.inFault.value;
+            step["fault_rise_k"] = o.faultRise_k;
+            step["lead_watts"] = o.inLeads.value;
+            step["lead_rise_k"] = o.leadRise_k;
+            step["seconds_until_seen"] = o.untilSeen.value;
+            step["links"] = Json::array();
+            for (const auto& [link, kelvin] : o.links)
+                step["links"].push_back({{"part", link}, {"rise_k", kelvin}});
+        }
         answer.line(quantityText(s.volts.value, "V") + ", " + quantityText(s.amps.value, "A") + ", " +
                     std::to_string(s.pulses) + " pulses: " + s.reason);
     }

@@ -9,50 +9,31 @@ namespace ustor {
 
 namespace {
 
-/// Of a small part within half a second on a dense board; order of magnitude.
-constexpr double riseKelvinPerWatt = 60;
 /// Room for the supply's own accuracy below the trip, which is never above the limit itself.
 constexpr double below = 0.92;
 
-} // namespace
-
-Watts wattsToSee(const CameraAbility& camera, double seconds) {
-    constexpr double pixels = 4, deviations = 6;
-    const double frames = std::max(1.0, seconds * camera.frameRate_hz);
-    const double sigma_k = 2 * camera.netd_mk * 1e-3 / std::sqrt(frames * pixels);
-    return Watts(deviations * sigma_k / riseKelvinPerWatt);
+/// A step with what to expect of it.
+InjectionStep stepOf(const Board& board, const Stretch& stretch, const PlanRequest& request, Volts volts,
+                     Amps amps) {
+    InjectionStep step;
+    step.volts = volts;
+    step.amps = amps;
+    step.reason = "the fault's resistance is not known yet";
+    if (!request.faultResistance) return step;
+    step.outlook =
+        outlookOf(board, stretch, request.leads, request.camera, *request.faultResistance, volts, amps);
+    step.reason = sentenceOf(*step.outlook);
+    return step;
 }
 
-namespace {
-
-/// Current that really flows under both limits of the supply.
-Amps currentInto(Ohms loop, Volts volts, Amps amps) {
-    return std::min(amps, volts / loop);
-}
-
-std::string expectation(const PlanRequest& request, Volts volts, Amps amps) {
-    if (!request.faultResistance) return "the fault's resistance is not known yet";
-    const Ohms fault = *request.faultResistance, loop = fault + request.leads.resistance();
-    const Amps flows = currentInto(loop, volts, amps);
-    const double inFault = flows.value * flows.value * fault.value;
-    const double inLeads = flows.value * flows.value * request.leads.resistance().value;
-    return "about " + quantityText(flows.value, "A") + " flow: " + quantityText(inFault, "W") +
-           " in the fault, which warms a small part by some " +
-           quantityText(inFault * riseKelvinPerWatt, "K") + "; " + quantityText(inLeads, "W") +
-           " in the leads";
-}
-
-void climb(InjectionPlan& plan, const PlanRequest& request, Volts first) {
+void climb(InjectionPlan& plan, const Board& board, const Stretch& stretch, const PlanRequest& request,
+           Volts first) {
     constexpr double half = 1.5;
     const Volts last = plan.limits.volts * below;
     for (Volts volts = first; plan.steps.empty() || plan.steps.back().volts < last;
-         volts = std::min(Volts(volts.value * half), last)) {
-        InjectionStep step;
-        step.volts = volts;
-        step.amps = std::min(plan.limits.amps, Amps(climbWatts.value / volts.value));
-        step.reason = expectation(request, volts, step.amps);
-        plan.steps.push_back(step);
-    }
+         volts = std::min(Volts(volts.value * half), last))
+        plan.steps.push_back(stepOf(board, stretch, request, volts,
+                                    std::min(plan.limits.amps, Amps(climbWatts.value / volts.value))));
     // The trip goes up with the last step only as far as the limit; the supply's own limit holds below it.
     plan.overVoltage = std::min(Volts(plan.steps.back().volts.value * 1.08), plan.limits.volts);
     plan.notes.emplace_back("climb only when nothing showed at 1 V, and look at the other side first");
@@ -67,14 +48,13 @@ InjectionPlan planInjection(const Board& board, const Stretch& stretch, const Pl
     const Volts volts = std::min(start, plan.limits.volts * below);
     plan.overVoltage = std::min(Volts(volts.value * 1.1), plan.limits.volts);
 
-    const InjectionStep pulses;
-    const double seconds = pulses.seconds();
+    const double seconds = InjectionStep().seconds();
     const Watts wanted = wattsToSee(request.camera, seconds);
     plan.notes.push_back("this camera sees " + quantityText(wanted.value, "W") + " in a small part after " +
                          quantityText(seconds, "s") + " of pulses");
 
     if (request.school == School::Climb) {
-        climb(plan, request, volts);
+        climb(plan, board, stretch, request, volts);
         return plan;
     }
     std::vector<double> rungs;
@@ -86,15 +66,10 @@ InjectionPlan planInjection(const Board& board, const Stretch& stretch, const Pl
     if (rungs.empty() || rungs.back() < plan.limits.amps.value) rungs.push_back(plan.limits.amps.value);
     bool enough = false;
     for (const double amps : rungs) {
-        InjectionStep step = pulses;
-        step.volts = volts;
-        step.amps = Amps(amps);
-        step.reason = expectation(request, volts, step.amps);
-        if (request.faultResistance && request.school == School::Ladder) {
-            const Amps flows =
-                currentInto(*request.faultResistance + request.leads.resistance(), volts, step.amps);
-            const double inFault = flows.value * flows.value * request.faultResistance->value;
-            const bool last = amps == rungs.back() || flows.value < 0.9 * amps;
+        const InjectionStep step = stepOf(board, stretch, request, volts, Amps(amps));
+        if (step.outlook && request.school == School::Ladder) {
+            const double inFault = step.outlook->inFault.value;
+            const bool last = amps == rungs.back() || step.outlook->flows.value < 0.9 * amps;
             // Rungs that show nothing cost a minute each: the first one that the camera can see is where to
             // start.
             constexpr double margin = 5;

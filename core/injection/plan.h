@@ -1,6 +1,6 @@
 #pragma once
 
-#include "injection/limits.h"
+#include "injection/outlook.h"
 
 #include <optional>
 
@@ -12,6 +12,7 @@ struct InjectionStep {
     Amps amps;
     Seconds on{1.0}, off{1.0};
     int pulses = 10;
+    std::optional<StepOutlook> outlook; ///< where the fault's resistance is known
     std::string reason;
     double seconds() const { return pulses * (on.value + off.value); }
 };
@@ -21,11 +22,6 @@ struct InjectionPlan {
     Volts overVoltage; ///< to be set in the supply before the output goes on
     std::vector<InjectionStep> steps;
     std::vector<std::string> notes; ///< what to expect, for people
-};
-
-struct CameraAbility {
-    double netd_mk = 60;
-    double frameRate_hz = 25;
 };
 
 enum class School {
@@ -45,12 +41,6 @@ struct PlanRequest {
     std::optional<Ohms> faultResistance; ///< as read by the meter, leads of the meter taken off
     School school = School::Ladder;
 };
-
-/// Watts in the fault that this camera sees with certainty after a number of seconds of pulses at half duty:
-/// the difference of on and off means has the deviation 2 sigma / sqrt(N) a pixel; a small part rises some 60
-/// K/W within half a second on a dense board (order of magnitude) and covers about four pixels; six
-/// deviations are asked.
-Watts wattsToSee(const CameraAbility& camera, double seconds);
 
 /// Steps from 0.1 A upwards, each twice the one before: from the first that this camera could see in a small
 /// part to the first that it would see in a large one or through the board; or one step at the limit. A run

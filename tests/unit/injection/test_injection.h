@@ -15,6 +15,7 @@ class TestLimits : public QObject {
     void theClimbKeepsItsPower();
     void smallLinksLimitTheCurrent();
     void noPlanExceedsItsLimits();
+    void whatToExpectOfAStep();
 };
 
 class TestRandomBoards : public QObject {

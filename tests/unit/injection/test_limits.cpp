@@ -160,3 +160,29 @@ void TestLimits::noPlanExceedsItsLimits() {
         }
     }
 }
+
+// By hand: 0.1 A into 50 mOhm are 0.5 mW; AWG 18 has 20.9 mOhm/m (wire tables), so two metres and 10 mOhm of
+// clips are 52 mOhm. One volt drives no more than U / R. 3 W in such leads make them hand-warm, some 20 K
+// (common practice). Half the power takes four times as long.
+void TestLimits::whatToExpectOfAStep() {
+    const Board board = testing::smallBoard();
+    const Stretch stretch = stretchOf(board, board.findNet("+3V3"));
+    const Leads leads;
+    const CameraAbility camera{60, 25};
+    const auto small = outlookOf(board, stretch, leads, camera, Ohms(0.05), Volts(1), Amps(0.1));
+    QVERIFY(std::fabs(small.inFault.value - 0.5e-3) < 1e-9);
+    QVERIFY(std::fabs(small.inLeads.value - 0.52e-3) < 0.02e-3);
+    QVERIFY(std::fabs(small.faultRise_k - 0.03) < 1e-6);
+    const auto most = outlookOf(board, stretch, leads, camera, Ohms(9.948), Volts(1), Amps(5));
+    QVERIFY(std::fabs(most.flows.value - 0.1) < 1e-3);
+    const auto hot = outlookOf(board, stretch, leads, camera, Ohms(0.001), Volts(1), Amps(7.6));
+    QVERIFY(std::fabs(hot.inLeads.value - 3) < 0.1);
+    QVERIFY2(hot.leadRise_k > 12 && hot.leadRise_k < 28, qPrintable(QString::number(hot.leadRise_k)));
+    const auto half = outlookOf(board, stretch, leads, camera, Ohms(0.025), Volts(1), Amps(0.1));
+    QVERIFY(std::fabs(half.untilSeen.value / small.untilSeen.value - 4) < 1e-6);
+    QVERIFY(std::fabs(wattsToSee(camera, small.untilSeen.value).value / small.inFault.value - 1) < 1e-6);
+    QVERIFY(sentenceOf(small).find("this camera tells after") != std::string::npos);
+    QVERIFY(sentenceOf(outlookOf(board, stretch, leads, camera, Ohms(0.05), Volts(1), Amps(0.005)))
+                .find("too little") != std::string::npos);
+    QCOMPARE(small.links.size(), stretch.links.size());
+}
