@@ -648,6 +648,7 @@ void Workbench::showLive(const LiveHeat& heat) {
     for (const auto& s : heat.located.sources)
         spots.push_back(s.spot.at);
     m_heat->setSpots(spots);
+    if (m_view == HeatMaps) m_heatMaps->showLive(heat, m_spot.side);
 }
 
 void Workbench::finishInjection(const InjectionOutcome& outcome) {

@@ -36,6 +36,18 @@ QString text(std::string_view s) {
     return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
 }
 
+/// A spot is some pixels wide: smoothed by less than that, it stands out of the noise of single pixels.
+/// `high`: the end of a span in which noise alone stays dark.
+cv::Mat smoothed(const cv::Mat& rise, double sigma, double& high) {
+    constexpr double smooth_px = 1, least = 6;
+    cv::Mat values;
+    cv::GaussianBlur(rise, values, {}, smooth_px);
+    double top = 0;
+    cv::minMaxLoc(values, nullptr, &top);
+    high = std::max(top, least * sigma / (2 * std::sqrt(std::numbers::pi) * smooth_px));
+    return values;
+}
+
 QString asSentence(const std::string& said) {
     QString words = text(said) + ".";
     words[0] = words[0].toUpper();
@@ -390,7 +402,7 @@ void HeatPage::take(int round, const Result<HeatStudy>& study, bool against) {
         for (const HeatSource& spot : m_difference->spots)
             sources.emplace_back().spot = spot;
     for (const LocatedSource& s : sources)
-        names << nameOf(s);
+        names << nameOf(s, m_study->info.side);
     m_canvas->setSources(sources, names);
     m_canvas->setBoard(m_board, registration());
     refresh();
@@ -409,6 +421,40 @@ void HeatPage::compareStills() {
         m_trouble = text(difference.error().text());
 }
 
+/// What was mended, what was not, what else to know.
+QStringList HeatPage::told(const LocateResult& located) const {
+    QStringList said;
+    for (const RepairNote& note : located.repairs)
+        said << asSentence(note.said);
+    for (const std::string& one : located.undone)
+        said << tr("Not mended: %1.").arg(text(one));
+    for (const std::string& one : located.notes)
+        said << asSentence(one);
+    return said;
+}
+
+void HeatPage::showLive(const LiveHeat& heat, Side side) {
+    if (heat.rise_k_per_w.empty())
+        return m_canvas->say(tr("The injection has begun; the map comes with the frames."));
+    ++m_round; // a recording that is still read comes too late
+    m_study.reset();
+    m_other.reset();
+    m_difference.reset();
+    m_canvas->say({});
+    QStringList names;
+    for (const LocatedSource& source : heat.located.sources)
+        names << nameOf(source, side);
+    m_canvas->setSources(heat.located.sources, names);
+    m_canvas->setBoard(m_board, m_registrations[side == Side::Bottom]);
+    double high = 1;
+    const cv::Mat values = smoothed(heat.rise_k_per_w, heat.sigma_k_per_w, high);
+    m_canvas->showMap(values, heat.located.switchedFromFrames ? "K" : "K/W", 0, high);
+    m_told->setText(
+        tr("Live, %1 s: %2. ").arg(heat.seconds, 0, 'f', 0).arg(text(wordOf(heat.located.verdict))) +
+        told(heat.located).join(" "));
+    refreshSpot();
+}
+
 void HeatPage::tellRepairs() {
     LocateResult located = m_study->located;
     QStringList done;
@@ -422,29 +468,23 @@ void HeatPage::tellRepairs() {
         box->setFont(Look::small());
         box->setToolTip(tr("found nothing to do"));
     }
-    for (const RepairNote& note : located.repairs) {
-        done << asSentence(note.said);
+    for (const RepairNote& note : located.repairs)
         for (QCheckBox* box : std::as_const(m_repairs))
             if (box->objectName() == text(wordOf(note.repair))) {
                 box->setFont(Look::bold(Look::small())); // it did something
                 box->setToolTip(text(note.said));
             }
-    }
-    for (const std::string& said : located.undone)
-        done << tr("Not mended: %1.").arg(text(said));
-    for (const std::string& said : located.notes)
-        done << asSentence(said);
+    done << told(located);
     m_told->setText(done.join(" "));
 }
 
 /// The part that a place lies on, or how clear it is.
-QString HeatPage::nameOf(const LocatedSource& source) const {
+QString HeatPage::nameOf(const LocatedSource& source, Side side) const {
     const QString sigmas = tr("%1 sigma").arg(source.spot.snr, 0, 'f', 0);
     if (!m_board || !source.board) return sigmas;
     const HeatSpot spot{*source.board, source.sigma_mm, source.spot.snr, 0, 0};
     for (const Part& part : m_board->parts)
-        if (part.side == m_study->info.side && spotOnPart(spot, part))
-            return text(part.designator) + ", " + sigmas;
+        if (part.side == side && spotOnPart(spot, part)) return text(part.designator) + ", " + sigmas;
     return sigmas;
 }
 
@@ -467,17 +507,8 @@ cv::Mat HeatPage::valuesShown(QString& unit, double& low, double& high) const {
     unit = text(map.unit);
     low = map.low;
     high = map.high;
-    // A spot is some pixels wide: smoothed by less than that, it stands out of the noise of single pixels.
-    constexpr double smooth_px = 1;
     cv::Mat values = map.values;
-    if (map.unit == "K/W") {
-        cv::GaussianBlur(map.values, values, {}, smooth_px);
-        const double noise = map.sigma / (2 * std::sqrt(std::numbers::pi) * smooth_px);
-        double top = 0;
-        cv::minMaxLoc(values, nullptr, &top);
-        constexpr double least = 6;
-        high = std::max(top, least * noise);
-    }
+    if (map.unit == "K/W") values = smoothed(map.values, map.sigma, high);
     if (m_other && !m_other->isStill() && m_other->maps[index].values.size() == values.size()) {
         values = values - m_other->maps[index].values;
         low = -high; // what is gone shows as well as what is new

@@ -4,6 +4,7 @@
 
 #include "board/board.h"
 #include "session/heat_study.h"
+#include "session/heat_worker.h"
 #include "thermal/still/still.h"
 #include "thermal/surface_strokes.h"
 
@@ -45,6 +46,9 @@ class HeatPage : public QWidget {
     /// Reads the chosen recording if it is not there yet; called when the page is shown.
     void begin();
 
+    /// The map of an injection that goes on, instead of a recording, until the list changes or one is chosen.
+    void showLive(const LiveHeat& heat, Side side);
+
     enum Shown { Still, FirstInstant, Amplitude, Delay, Odds };
     void showMap(Shown shown);
     Shown shown() const { return m_shown; }
@@ -66,7 +70,7 @@ class HeatPage : public QWidget {
     QWidget* topRow();
     QWidget* choices();
     QWidget* repairs();
-    QString nameOf(const LocatedSource& source) const;
+    QString nameOf(const LocatedSource& source, Side side) const;
     void load();
     void take(int round, const Result<HeatStudy>& study, bool against);
     void refresh();
@@ -79,6 +83,7 @@ class HeatPage : public QWidget {
     void refreshSpot();
     void refreshLine();
     void tellRepairs();
+    QStringList told(const LocateResult& located) const;
     void exportAll();
     cv::Mat valuesShown(QString& unit, double& low, double& high) const;
     cv::Mat surfaceMap() const;

@@ -77,13 +77,21 @@ void TestDemo::playedToItsEndThroughTheWindow() {
     QCOMPARE(window.workbench().session()->facts().size(), std::size_t(1)); // at "complaint noted"
     WindowWalk walk(window);
     QStringList moments;
-    bool emberSeen = false;
+    bool emberSeen = false, liveSeen = false;
     walk.at = [&](WindowWalk::Moment moment) {
         moments << QString::number(static_cast<int>(moment));
-        if (moment == WindowWalk::Moment::Injecting) emberSeen = window.workbench().injecting();
+        if (moment != WindowWalk::Moment::Injecting) return;
+        emberSeen = window.workbench().injecting();
+        // The heat view follows while it goes on.
+        QTest::keyClick(&window, Qt::Key_F6);
+        const auto* told = window.workbench().heatMaps().findChild<QLabel*>("repairsTold");
+        liveSeen = waitUntil([&] { return told->text().startsWith("Live"); }, 4000) &&
+                   window.workbench().heatMaps().canvas().words().isEmpty();
+        QTest::keyClick(&window, Qt::Key_F1);
     };
     QVERIFY2(walk.playToTheEnd(), walk.trouble().c_str());
     QVERIFY(emberSeen);
+    QVERIFY(liveSeen);
     QCOMPARE(moments, (QStringList{"0", "1", "2", "3", "4", "5", "6"}));
     const CaseSession& session = *window.workbench().session();
     const std::string hidden = window.workbench().hands()->reveal().value()["part"].toString().toStdString();

@@ -97,7 +97,7 @@ void TestHeatPage::stillsAreTypedAndCompared() {
     typeInto(p.page, "hotEnd", "34,0");
     QVERIFY(p.ready());
     QCOMPARE(p.page.shown(), HeatPage::Still);
-    QVERIFY(p.told().contains("palette learnt"));
+    QVERIFY(p.told().contains("Palette learnt"));
     const float there = p.page.study()->still.at<float>(64, 101);
     QVERIFY2(std::fabs(there - 30.5) < 1.2, qPrintable(QString::number(there)));
     QCOMPARE(scaleOf(p.folder.filePath("stills/warm.png").toStdString())->high_c,
