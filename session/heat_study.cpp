@@ -33,6 +33,9 @@ Result<HeatStudy> studyRecording(const std::filesystem::path& folder,
     auto looked = lookAt(recording, where, thickness_mm, leftOut);
     if (!looked) return looked.error();
     RecordingLook& look = looked.value();
+    if (!look.response.ready())
+        return Error{look.located.notes.empty() ? "nothing was switched" : look.located.notes.front(),
+                     folder.string(), "there is nothing to map"};
     study.located = std::move(look.located);
     for (const HeatMapKind kind : allHeatMaps())
         study.maps.push_back(heatMapOf(kind, look.response, study.located));

@@ -157,7 +157,7 @@ LiveHeat HeatSoFar::look() const {
 
 LiveHeat HeatSoFar::lookWhole() const {
     auto whole = lookAt(frames, told, registration ? &*registration : nullptr, thickness_mm);
-    if (!whole) return look();
+    if (!whole || !whole.value().response.ready()) return look();
     LiveHeat live;
     live.frames = response.frames();
     live.seconds = seconds;

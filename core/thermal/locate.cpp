@@ -430,6 +430,13 @@ std::optional<HeatSource> followerOf(const FoundSwitching& found, const Repaired
     if (!response.ready()) return std::nullopt;
     const Candidate spots = bestInstant(response, leftOut);
     if (spots.sources.empty()) return std::nullopt;
+    // A sequence that fits by chance is followed a little by many mirrors, and by none clearly.
+    constexpr double alike = 0.85;
+    constexpr long many = 3;
+    const double clearest = spots.sources.front().snr;
+    if (std::count_if(spots.sources.begin(), spots.sources.end(),
+                      [&](const HeatSource& spot) { return spot.snr > alike * clearest; }) >= many)
+        return std::nullopt;
     // What stands far from it follows by chance; of what is near, the source is what warms most.
     std::optional<HeatSource> follower;
     for (const HeatSource& spot : spots.sources)
@@ -486,6 +493,11 @@ Result<std::vector<SupplySample>> powerOf(const SwitchedBy& told, const Repaired
         clearest = snr;
         best = found;
     }
+    if (best.times_s.empty() && told.supply.empty()) {
+        about.notes.emplace_back(
+            "no supply told its power, and no place in the picture was switched on and off");
+        return std::vector<SupplySample>();
+    }
     if (best.times_s.empty())
         return Error{"the supply delivered no power during the recording, and no place in the picture was "
                      "switched on and off",
@@ -534,6 +546,11 @@ Result<RecordingLook> lookAt(RepairedFrames repaired, const SwitchedBy& told,
                                      std::to_string(std::lround(1e3 * about.clockOffset_s)) +
                                      " ms ahead of the frames': brought together"});
         }
+    }
+    if (supply.empty()) {
+        about.repairs = repaired.done;
+        about.undone = repaired.undone;
+        return RecordingLook{std::move(repaired), {}, std::move(response), std::move(about)};
     }
     if (!response.ready())
         return Error{"the power never changed while the camera looked", where, "pulse the output"};

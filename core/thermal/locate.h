@@ -60,8 +60,9 @@ struct RecordingLook {
 };
 
 /// The whole way for a recording: repair, clock offset, response, sources. Error when there is nothing to
-/// work with (no power was delivered, too few frames). Where the supply told nothing of its power, the times
-/// at which it was switched are found from the frames.
+/// work with (a supply that delivered no power, too few frames). Where the supply told nothing of its power,
+/// the times at which it was switched are found from the frames; where nothing was switched either, the
+/// verdict is "none", and the response is not ready.
 Result<RecordingLook> lookAt(const Recording& recording, const Registration* registration,
                              double boardThickness_mm = 1.6, const LeftOut& leftOut = {});
 

@@ -269,7 +269,7 @@ void sharpenAt(FoundSwitching& found, PixelPoint place, const RepairedFrames& fr
 }
 
 std::vector<FoundSwitching> findSwitching(const RepairedFrames& frames, std::size_t most) {
-    constexpr std::size_t fewestFrames = 40, fewestEdges = 4, manyEdges = 24;
+    constexpr std::size_t fewestFrames = 40, fewestEdges = 6, manyEdges = 24;
     constexpr double clear = 3, alike = 0.75;
     std::vector<FoundSwitching> all;
     if (frames.rises_k.size() < fewestFrames) return all;
