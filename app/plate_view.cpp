@@ -347,12 +347,51 @@ void PlateView::paintHeat(QPainter& painter) {
     }
 }
 
+/// Words beside a ring: above, below or at a side, where they cover least of the parts and of other words.
+QRectF PlateView::placeBeside(QPointF at, double radius, QSizeF words,
+                              const std::vector<QRectF>& taken) const {
+    constexpr double gap = 3, edge = 4, takenWeighs = 20;
+    const double up = radius + words.height() / 2 + gap, aside = radius + words.width() / 2 + gap;
+    // Only what is near can be covered: large boards have thousands of parts, and this is done at each paint.
+    const double reach = aside + words.width();
+    std::vector<QRectF> near;
+    for (const Part& part : board()->parts) {
+        if (part.side != m_side || part.width_mm <= 0) continue;
+        const double w = part.width_mm * m_scale, h = part.height_mm * m_scale;
+        const QPointF centre = toView(part.centre);
+        if (std::fabs(centre.x() - at.x()) > reach + w / 2 || std::fabs(centre.y() - at.y()) > reach + h / 2)
+            continue;
+        near.emplace_back(centre - QPointF(w / 2, h / 2), QSizeF(w, h));
+    }
+    QRectF best;
+    double least = 0;
+    for (const QPointF by : {QPointF(0, -up), QPointF(0, up), QPointF(aside, 0), QPointF(-aside, 0)}) {
+        QRectF room(QPointF(), words);
+        room.moveCenter(at + by);
+        room.moveLeft(std::clamp(room.left(), edge, std::max(edge, width() - room.width() - edge)));
+        const auto covered = [&room](const QRectF& other) {
+            const QRectF both = room.intersected(other);
+            return both.width() * both.height();
+        };
+        double cost = 0;
+        for (const QRectF& part : near)
+            cost += covered(part);
+        for (const QRectF& other : taken)
+            cost += takenWeighs * covered(other);
+        if (best.isEmpty() || cost < least) {
+            best = room;
+            least = cost;
+        }
+    }
+    return best;
+}
+
 void PlateView::paintSuspects(QPainter& painter) {
     const Look& look = Look::current();
     // Where the next touch is marked nothing else is written.
-    QRectF flag;
+    std::vector<QRectF> taken;
     if (const auto pad = m_touch.empty() ? std::nullopt : board()->findPad(m_touch))
-        flag = QRectF(toView(board()->pad(*pad).at) - QPointF(40, 62), QSizeF(80, 62));
+        taken.emplace_back(toView(board()->pad(*pad).at) - QPointF(40, 62), QSizeF(80, 62));
     int shown = 0;
     for (const Suspect& s : m_assessment->suspects) {
         constexpr int most = 5;
@@ -374,10 +413,9 @@ void PlateView::paintSuspects(QPainter& painter) {
         if (part.side != m_side)
             words += " " + tr("(%1)").arg(part.side == Side::Top ? tr("top side") : tr("bottom side"));
         painter.setFont(s.odds > 0.3 ? Look::bold(Look::text()) : Look::small());
-        QRectF room = painter.fontMetrics().boundingRect(words).adjusted(-4, -2, 4, 2);
-        room.moveCenter(at + QPointF(0, -radius - room.height() / 2 - 3));
-        if (room.intersects(flag)) room.moveCenter(at + QPointF(0, radius + room.height() / 2 + 3));
-        room.moveLeft(std::clamp(room.left(), 4.0, std::max(4.0, width() - room.width() - 4)));
+        const QSizeF size = painter.fontMetrics().boundingRect(words).adjusted(-4, -2, 4, 2).size();
+        const QRectF room = placeBeside(at, radius, size, taken);
+        taken.push_back(room);
         painter.fillRect(room, look.plate);
         painter.setPen(look.ink);
         painter.drawText(room, Qt::AlignCenter, words);

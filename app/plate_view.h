@@ -69,6 +69,7 @@ class PlateView : public QWidget {
     void paintCopper(QPainter& painter);
     void paintPhoto(QPainter& painter);
     void paintSuspects(QPainter& painter);
+    QRectF placeBeside(QPointF at, double radius, QSizeF words, const std::vector<QRectF>& taken) const;
     void paintTouch(QPainter& painter);
     void paintMargin(QPainter& painter);
     PartIndex partAt(QPointF p) const;

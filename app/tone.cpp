@@ -47,7 +47,7 @@ QByteArray toneWave(double hz) {
 void playTone(double hz) {
     static const QString player = [] {
         for (const char* name : {"pw-play", "paplay", "aplay"})
-            if (const QString found = QStandardPaths::findExecutable(name); !found.isEmpty()) return found;
+            if (QString found = QStandardPaths::findExecutable(name); !found.isEmpty()) return found;
         return QString();
     }();
     static const QTemporaryDir folder;

@@ -82,8 +82,8 @@ QString V4l2Camera::begin() {
     const __u32 has = able.capabilities & V4L2_CAP_DEVICE_CAPS ? able.device_caps : able.capabilities;
     if (!(has & V4L2_CAP_VIDEO_CAPTURE) || !(has & V4L2_CAP_STREAMING))
         return m_device + " gives no stream of pictures";
-    if (const QString wrong = chooseFormat(); !wrong.isEmpty()) return wrong;
-    if (const QString wrong = mapBuffers(); !wrong.isEmpty()) return wrong;
+    if (QString wrong = chooseFormat(); !wrong.isEmpty()) return wrong;
+    if (QString wrong = mapBuffers(); !wrong.isEmpty()) return wrong;
     int type = V4L2_BUF_TYPE_VIDEO_CAPTURE;
     return call(VIDIOC_STREAMON, &type) ? QString() : "the stream does not start: " + reason();
 }

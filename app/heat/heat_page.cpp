@@ -480,7 +480,7 @@ void HeatPage::tellRepairs() {
 
 /// The part that a place lies on, or how clear it is.
 QString HeatPage::nameOf(const LocatedSource& source, Side side) const {
-    const QString sigmas = tr("%1 sigma").arg(source.spot.snr, 0, 'f', 0);
+    QString sigmas = tr("%1 sigma").arg(source.spot.snr, 0, 'f', 0);
     if (!m_board || !source.board) return sigmas;
     const HeatSpot spot{*source.board, source.sigma_mm, source.spot.snr, 0, 0};
     for (const Part& part : m_board->parts)

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <cstdint>
 #include <opencv2/imgproc.hpp>
 
 namespace ustor {
@@ -122,31 +123,31 @@ Eigen::VectorXd undone(const Eigen::VectorXd& course, const Grid& grid, double a
 }
 
 /// The most likely sequence of two levels, 0 and `height`, in noise; a change costs `price`.
-std::vector<char> levels(const Eigen::VectorXd& values, double height, double sigma, double price) {
+std::vector<std::uint8_t> levels(const Eigen::VectorXd& values, double height, double sigma, double price) {
     const long count = values.size();
-    std::vector<std::array<char, 2>> from(static_cast<std::size_t>(count));
+    std::vector<std::array<std::uint8_t, 2>> from(static_cast<std::size_t>(count));
     std::array<double, 2> cost{0, 0};
     for (long i = 0; i < count; ++i) {
         std::array<double, 2> next{};
         for (int s = 0; s < 2; ++s) {
             const double stay = cost[s], change = cost[1 - s] + price;
-            from[static_cast<std::size_t>(i)][s] = static_cast<char>(stay <= change ? s : 1 - s);
+            from[static_cast<std::size_t>(i)][s] = static_cast<std::uint8_t>(stay <= change ? s : 1 - s);
             const double left = (values[i] - s * height) / sigma;
             next[s] = std::min(stay, change) + 0.5 * left * left;
         }
         cost = next;
     }
-    std::vector<char> states(static_cast<std::size_t>(count));
+    std::vector<std::uint8_t> states(static_cast<std::size_t>(count));
     int state = cost[0] <= cost[1] ? 0 : 1;
     for (long i = count - 1; i >= 0; --i) {
-        states[static_cast<std::size_t>(i)] = static_cast<char>(state);
+        states[static_cast<std::size_t>(i)] = static_cast<std::uint8_t>(state);
         state = from[static_cast<std::size_t>(i)][state];
     }
     return states;
 }
 
 struct TwoLevels {
-    std::vector<char> states;
+    std::vector<std::uint8_t> states;
     double clearness = 0;
 };
 
@@ -182,7 +183,7 @@ TwoLevels twoLevels(const Eigen::VectorXd& values, const Eigen::MatrixXd& hats, 
     return found;
 }
 
-std::vector<double> edgesOf(const std::vector<char>& states, const Grid& grid) {
+std::vector<double> edgesOf(const std::vector<std::uint8_t>& states, const Grid& grid) {
     std::vector<double> edges;
     if (states.front()) edges.push_back(grid.start_s - grid.step_s);
     for (std::size_t i = 1; i < states.size(); ++i)
@@ -191,7 +192,7 @@ std::vector<double> edgesOf(const std::vector<char>& states, const Grid& grid) {
 }
 
 /// Correlation of two sequences of states.
-double alikeness(const std::vector<char>& a, const std::vector<char>& b) {
+double alikeness(const std::vector<std::uint8_t>& a, const std::vector<std::uint8_t>& b) {
     double both = 0, onA = 0, onB = 0;
     const auto count = static_cast<double>(a.size());
     for (std::size_t i = 0; i < a.size(); ++i) {
