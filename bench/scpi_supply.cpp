@@ -93,14 +93,17 @@ void ScpiSupply::compare(const QString& command, const QString& ask, double want
 }
 
 void ScpiSupply::setLimits(Volts volts, Amps amps, Volts overVoltage) {
+    // The trip first, so that it guards the level; but many refuse a trip below the volts that are set.
+    const bool lowers = m_sample.setVolts > overVoltage.value;
     m_sample.setVolts = volts.value;
     m_sample.setAmps = amps.value;
     const InstrumentProfile& profile = m_connection.profile();
     select();
+    if (lowers) checked(filled(profile.setVolts, volts.value), profile.askVolts, volts.value);
     if (!profile.setTrip.isEmpty())
         checked(filled(profile.setTrip, overVoltage.value), profile.askTrip, overVoltage.value);
     checked(filled(profile.setAmps, amps.value), profile.askAmps, amps.value);
-    checked(filled(profile.setVolts, volts.value), profile.askVolts, volts.value);
+    if (!lowers) checked(filled(profile.setVolts, volts.value), profile.askVolts, volts.value);
 }
 
 void ScpiSupply::switchOn() {

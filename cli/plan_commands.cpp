@@ -42,9 +42,7 @@ void plan(const Options& options, Answer& answer) {
     const InjectionPlan made = planInjection(board.value(), stretchOf(board.value(), net), request);
 
     Json& j = answer.data;
-    j = {{"limit_volts", made.limits.volts.value},
-         {"limit_amps", made.limits.amps.value},
-         {"over_voltage", made.overVoltage.value}};
+    j = {{"limit_volts", made.limits.volts.value}, {"limit_amps", made.limits.amps.value}};
     j["volt_bounds"] = boundsOf(made.limits.voltBounds);
     j["amp_bounds"] = boundsOf(made.limits.ampBounds);
     j["steps"] = Json::array();
@@ -54,6 +52,7 @@ void plan(const Options& options, Answer& answer) {
                 made.limits.ampBounds.front().reason);
     for (const InjectionStep& s : made.steps) {
         j["steps"].push_back({{"volts", s.volts.value},
+                              {"over_voltage", s.overVoltage.value},
                               {"amps", s.amps.value},
                               {"on_s", s.on.value},
                               {"off_s", s.off.value},

@@ -1,5 +1,6 @@
 #include "board/board_join.h"
 
+#include "base/median.h"
 #include "board/case_size.h"
 
 #include <algorithm>
@@ -19,12 +20,6 @@ BoardPoint middleOfPads(const Part& part) {
     return {(low.x_mm + high.x_mm) / 2, (low.y_mm + high.y_mm) / 2};
 }
 
-double median(std::vector<double> values) {
-    const auto middle = values.begin() + static_cast<long>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
-}
-
 /// How the list's frame lies in the board's: x may be mirrored (for bottom rows), then shifted.
 struct Shift {
     double sign = 1, x_mm = 0, y_mm = 0, residual_mm = 0;
@@ -41,10 +36,10 @@ Shift shiftFor(const std::vector<Match>& matches, double sign) {
         dx.push_back(m.placed.x_mm - sign * m.listed.x_mm);
         dy.push_back(m.placed.y_mm - m.listed.y_mm);
     }
-    Shift shift{sign, median(dx), median(dy), 0};
+    Shift shift{sign, medianOf(dx), medianOf(dy), 0};
     for (const Match& m : matches)
         left.push_back(distance_mm(shift.apply(m.listed), m.placed));
-    shift.residual_mm = median(left);
+    shift.residual_mm = medianOf(left);
     return shift;
 }
 
@@ -57,7 +52,7 @@ Shift bestShift(const std::vector<Match>& matches) {
     std::vector<double> left;
     for (const Match& m : matches)
         left.push_back(distance_mm(m.listed, m.placed));
-    none.residual_mm = median(left);
+    none.residual_mm = medianOf(left);
     if (none.residual_mm < sameOrigin_mm || matches.size() < 3) return none;
     Shift best = shiftFor(matches, 1);
     const Shift mirrored = shiftFor(matches, -1);

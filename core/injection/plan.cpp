@@ -13,10 +13,12 @@ namespace {
 constexpr double below = 0.92;
 
 /// A step with what to expect of it.
-InjectionStep stepOf(const Board& board, const Stretch& stretch, const PlanRequest& request, Volts volts,
-                     Amps amps) {
+InjectionStep stepOf(const Board& board, const Stretch& stretch, const PlanRequest& request,
+                     const InjectionLimits& limits, Volts volts, Amps amps) {
+    constexpr double above = 1.1;
     InjectionStep step;
     step.volts = volts;
+    step.overVoltage = std::min(Volts(volts.value * above), limits.volts);
     step.amps = amps;
     step.reason = "the fault's resistance is not known yet";
     if (!request.faultResistance) return step;
@@ -32,10 +34,8 @@ void climb(InjectionPlan& plan, const Board& board, const Stretch& stretch, cons
     const Volts last = plan.limits.volts * below;
     for (Volts volts = first; plan.steps.empty() || plan.steps.back().volts < last;
          volts = std::min(Volts(volts.value * half), last))
-        plan.steps.push_back(stepOf(board, stretch, request, volts,
+        plan.steps.push_back(stepOf(board, stretch, request, plan.limits, volts,
                                     std::min(plan.limits.amps, Amps(climbWatts.value / volts.value))));
-    // The trip goes up with the last step only as far as the limit; the supply's own limit holds below it.
-    plan.overVoltage = std::min(Volts(plan.steps.back().volts.value * 1.08), plan.limits.volts);
     plan.notes.emplace_back("climb only when nothing showed at 1 V, and look at the other side first");
 }
 
@@ -46,7 +46,6 @@ InjectionPlan planInjection(const Board& board, const Stretch& stretch, const Pl
     plan.limits = injectionLimits(board, stretch, request.leads, request.supply);
     constexpr Volts start{1.0};
     const Volts volts = std::min(start, plan.limits.volts * below);
-    plan.overVoltage = std::min(Volts(volts.value * 1.1), plan.limits.volts);
 
     const double seconds = InjectionStep().seconds();
     const Watts wanted = wattsToSee(request.camera, seconds);
@@ -66,7 +65,7 @@ InjectionPlan planInjection(const Board& board, const Stretch& stretch, const Pl
     if (rungs.empty() || rungs.back() < plan.limits.amps.value) rungs.push_back(plan.limits.amps.value);
     bool enough = false;
     for (const double amps : rungs) {
-        const InjectionStep step = stepOf(board, stretch, request, volts, Amps(amps));
+        const InjectionStep step = stepOf(board, stretch, request, plan.limits, volts, Amps(amps));
         if (step.outlook && request.school == School::Ladder) {
             const double inFault = step.outlook->inFault.value;
             const bool last = amps == rungs.back() || step.outlook->flows.value < 0.9 * amps;

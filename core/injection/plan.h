@@ -9,6 +9,7 @@ namespace ustor {
 /// One rung: limits for the supply, and pulses of the output.
 struct InjectionStep {
     Volts volts;
+    Volts overVoltage; ///< trip to be set in the supply: a little above, never above the limit
     Amps amps;
     Seconds on{1.0}, off{1.0};
     int pulses = 10;
@@ -19,7 +20,6 @@ struct InjectionStep {
 
 struct InjectionPlan {
     InjectionLimits limits;
-    Volts overVoltage; ///< to be set in the supply before the output goes on
     std::vector<InjectionStep> steps;
     std::vector<std::string> notes; ///< what to expect, for people
 };

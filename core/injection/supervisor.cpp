@@ -93,7 +93,7 @@ std::vector<SupplyCommand> Supervisor::beginStep(double time_s) {
     // A moment of rest first: the pictures before the switch are what everything is compared with.
     m_phaseEnds_s = time_s + step.off.value;
     m_switched_s = time_s;
-    return {SwitchOff{}, SetLimits{step.volts, step.amps, m_plan.overVoltage}};
+    return {SwitchOff{}, SetLimits{step.volts, step.amps, step.overVoltage}};
 }
 
 std::vector<SupplyCommand> Supervisor::stop(StopCause cause) {

@@ -1,5 +1,7 @@
 #include "thermal/motion.h"
 
+#include "base/median.h"
+
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
@@ -12,12 +14,6 @@ namespace {
 /// Noise must not pass for gradient, nor be smoothed so far that edges are lost.
 constexpr double smooth_px = 1.2;
 constexpr double joinedPoints = 4 * std::numbers::pi * smooth_px * smooth_px;
-
-double medianOf(std::vector<double> values) {
-    const auto middle = values.begin() + static_cast<long>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
-}
 
 cv::Mat smoothed(const cv::Mat& frame) {
     cv::Mat calm, out;

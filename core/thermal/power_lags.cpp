@@ -1,5 +1,6 @@
 #include "thermal/power_lags.h"
 
+#include "base/median.h"
 #include "thermal/lag_bank.h"
 #include "thermal/power.h"
 
@@ -34,10 +35,8 @@ Eigen::VectorXd leftOver(const Eigen::VectorXd& course, const Eigen::MatrixXd& t
 double usualSize(const Eigen::VectorXd& left) {
     std::vector<double> sizes(static_cast<std::size_t>(left.size()));
     Eigen::Map<Eigen::VectorXd>(sizes.data(), left.size()) = left.cwiseAbs();
-    const auto middle = sizes.begin() + static_cast<long>(sizes.size() / 2);
-    std::nth_element(sizes.begin(), middle, sizes.end());
     constexpr double perMedian = 1.4826;
-    return perMedian * *middle;
+    return perMedian * medianOf(sizes);
 }
 
 } // namespace ustor

@@ -1,6 +1,7 @@
 #include "thermal/repair.h"
 
 #include "base/check.h"
+#include "base/median.h"
 
 #include <algorithm>
 #include <cmath>
@@ -9,14 +10,13 @@ namespace ustor {
 namespace {
 
 /// The median over every seventh pixel: enough to be exact to some mK, and coprime to usual widths.
-float sampledMedian(const cv::Mat& picture, std::vector<float>& sample) {
-    sample.clear();
+float sampledMedian(const cv::Mat& picture) {
+    std::vector<float> sample;
+    sample.reserve(picture.total() / 7 + 1);
     const auto* pixels = picture.ptr<float>();
     for (std::size_t i = 0; i < picture.total(); i += 7)
         sample.push_back(pixels[i]);
-    const auto middle = sample.begin() + static_cast<long>(sample.size() / 2);
-    std::nth_element(sample.begin(), middle, sample.end());
-    return *middle;
+    return medianOf(std::move(sample));
 }
 
 std::string pixels(double count) {
@@ -44,7 +44,7 @@ StreamRepair::Output StreamRepair::take(const ThermalFrame& frame) {
     raw.copyTo(m_previous);
     Output out{true, {}};
     cv::subtract(inPlace(kelvinOf(raw)), m_first, out.kelvin);
-    const float common = sampledMedian(out.kelvin, m_sample);
+    const float common = sampledMedian(out.kelvin);
     // A step of the whole picture between two frames is the shutter's correction, not physics.
     constexpr double jump_k = 0.08;
     if (std::fabs(common - m_lastCommon_k) > jump_k) ++m_jumps;

@@ -48,7 +48,6 @@ class StreamRepair {
     bool m_moves = false; ///< once seen to move, each frame is moved back
     double m_moved_px = 0;
     int m_frames = 0, m_unsure = 0; ///< frames whose place is not known well
-    std::vector<float> m_sample;
 };
 
 } // namespace ustor

@@ -1,5 +1,6 @@
 #include "thermal/repaired.h"
 
+#include "base/median.h"
 #include "thermal/passing.h"
 #include "thermal/repair.h"
 
@@ -21,15 +22,13 @@ void tellGaps(const Recording& recording, RepairedFrames& repaired) {
     std::vector<double> steps_s;
     for (std::size_t i = 1; i < recording.frames.size(); ++i)
         steps_s.push_back(recording.frames[i].time_s - recording.frames[i - 1].time_s);
-    auto sorted = steps_s;
-    const auto middle = sorted.begin() + static_cast<long>(sorted.size() / 2);
-    std::nth_element(sorted.begin(), middle, sorted.end());
+    const double usual_s = medianOf(steps_s);
     constexpr double lost = 1.6;
     long missing = 0;
     double longest_s = 0;
     for (const double step : steps_s)
-        if (step > lost * *middle) {
-            missing += std::lround(step / *middle) - 1;
+        if (step > lost * usual_s) {
+            missing += std::lround(step / usual_s) - 1;
             longest_s = std::max(longest_s, step);
         }
     if (missing > 0)

@@ -1,6 +1,7 @@
 #include "thermal/sources.h"
 
 #include "base/check.h"
+#include "base/median.h"
 
 #include <Eigen/Dense>
 #include <algorithm>
@@ -53,9 +54,7 @@ double robustSpread(const cv::Mat& map) {
     std::vector<float> values(map.begin<float>(), map.end<float>());
     for (float& v : values)
         v = std::fabs(v);
-    const auto middle = values.begin() + static_cast<long>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle * 1.4826;
+    return medianOf(std::move(values)) * 1.4826;
 }
 
 /// Spot model: A exp(-r^2 / 2 w^2) + ground, parameters (A, x, y, w, ground).

@@ -1,6 +1,7 @@
 #include "thermal/step_response.h"
 
 #include "base/check.h"
+#include "base/median.h"
 #include "thermal/frame_sums.h"
 #include "thermal/passing.h"
 
@@ -13,12 +14,6 @@ namespace ustor {
 namespace {
 
 constexpr std::size_t atOnce = framesAtOnce;
-
-double medianOf(std::vector<double> values) {
-    const auto middle = values.begin() + static_cast<long>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
-}
 
 } // namespace
 

@@ -40,7 +40,7 @@ QString drawnStill(const QTemporaryDir& folder, const QString& name, double warm
     painter.fillRect(158, 13, 14, 114, Qt::white);
     painter.drawImage(160, 15, heatPicture(ramp, low_c, high_c));
     painter.end();
-    const QString file = folder.filePath(name);
+    QString file = folder.filePath(name);
     picture.save(file);
     return file;
 }

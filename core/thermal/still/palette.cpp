@@ -1,5 +1,6 @@
 #include "thermal/still/palette.h"
 
+#include "base/median.h"
 #include "base/number_text.h"
 
 #include <algorithm>
@@ -37,9 +38,7 @@ Result<Palette> Palette::learn(const cv::Mat& bgr, const ScaleBar& bar, const st
         cv::Vec3f colour;
         for (int c = 0; c < 3; ++c) {
             auto& values = channels[static_cast<std::size_t>(c)];
-            std::nth_element(values.begin(), values.begin() + static_cast<long>(values.size() / 2),
-                             values.end());
-            colour[c] = values[values.size() / 2];
+            colour[c] = medianOf(values);
         }
         for (int x = rim; x < strip.cols - rim; ++x)
             scatter.push_back(distance(cv::Vec3f(strip.at<cv::Vec3b>(y, x)), colour));

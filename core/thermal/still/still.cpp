@@ -1,6 +1,7 @@
 #include "thermal/still/still.h"
 
 #include "base/csv.h"
+#include "base/median.h"
 #include "base/number_text.h"
 
 #include <algorithm>
@@ -25,14 +26,12 @@ constexpr std::array<Meaning, 3> meanings{{{StillUnit::Celsius, "celsius", 1, 0}
                                            {StillUnit::Kelvin, "kelvin", 1, -zero_k},
                                            {StillUnit::Centikelvin, "centikelvin", 0.01, -zero_k}}};
 
-float medianOf(const cv::Mat& numbers) {
+/// Not a number where there is none.
+double middleOf(const cv::Mat& numbers) {
     std::vector<float> values;
     for (const float v : cv::Mat_<float>(numbers))
         if (std::isfinite(v)) values.push_back(v);
-    if (values.empty()) return std::numeric_limits<float>::quiet_NaN();
-    const auto middle = values.begin() + static_cast<long>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
+    return values.empty() ? std::numeric_limits<double>::quiet_NaN() : medianOf(values);
 }
 
 /// A cell as a number; with a decimal comma where commas do not separate.
@@ -56,7 +55,7 @@ Result<Still> stillFromNumbers(const cv::Mat& numbers, StillUnit unit, const std
         return Error{"width and height must lie between 8 and 4096", where, "nothing was read"};
     cv::Mat values;
     numbers.convertTo(values, CV_32F);
-    const double middle = medianOf(values);
+    const double middle = middleOf(values);
     const auto fits = [&](const Meaning& m) {
         constexpr double coldest_c = -40, hottest_c = 250;
         const double celsius = middle * m.perNumber + m.offset_c;

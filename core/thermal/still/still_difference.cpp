@@ -1,3 +1,4 @@
+#include "base/median.h"
 #include "base/number_text.h"
 #include "thermal/motion.h"
 #include "thermal/still/still.h"
@@ -31,10 +32,7 @@ double medianIn(const cv::Mat& picture, const cv::Mat& known) {
     for (int y = 0; y < picture.rows; ++y)
         for (int x = 0; x < picture.cols; ++x)
             if (known.at<uchar>(y, x)) values.push_back(picture.at<float>(y, x));
-    if (values.empty()) return 0;
-    const auto middle = values.begin() + static_cast<long>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
+    return medianOf(values);
 }
 
 /// Camera noise of one pixel: the robust spread of what differs between neighbours.
@@ -44,11 +42,8 @@ double noiseOf(const cv::Mat& picture, const cv::Mat& known) {
         for (int x = 1; x < picture.cols; ++x)
             if (known.at<uchar>(y, x) && known.at<uchar>(y, x - 1))
                 steps.push_back(std::fabs(picture.at<float>(y, x) - picture.at<float>(y, x - 1)));
-    if (steps.empty()) return 0;
-    const auto middle = steps.begin() + static_cast<long>(steps.size() / 2);
-    std::nth_element(steps.begin(), middle, steps.end());
     constexpr double normal = 1.4826;
-    return normal * static_cast<double>(*middle) / std::sqrt(2.0);
+    return normal * static_cast<double>(medianOf(steps)) / std::sqrt(2.0);
 }
 
 } // namespace

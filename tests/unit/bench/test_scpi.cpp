@@ -120,6 +120,15 @@ void TestScpi::tripIsSetBeforeTheLevel() {
     QVERIFY(at("VOLT:PROT 1.1") < at("CURR 0.2"));
     QVERIFY(at("CURR 0.2") < at("VOLT 1.0"));
     QVERIFY(at("VOLT 1.0") < at("OUTP ON"));
+    // Going down below the level that is set, the level goes first: many refuse such a trip.
+    supply.setLimits(Volts(3), Amps(0.2), Volts(3.3));
+    QVERIFY(waitUntil([&] { return at("VOLT 3.0") >= 0; }));
+    instrument.heard.clear();
+    supply.setLimits(Volts(1), Amps(0.2), Volts(1.1));
+    QVERIFY(waitUntil([&] { return at("VOLT:PROT 1.1") >= 0; }));
+    QVERIFY(at("VOLT 1.0") >= 0 && at("VOLT 1.0") < at("VOLT:PROT 1.1"));
+    supply.switchOn();
+    QVERIFY(waitUntil([&] { return instrument.heard.contains("OUTP ON"); }));
     // Switching off does not wait behind questions.
     supply.switchOff();
     QVERIFY(waitUntil(

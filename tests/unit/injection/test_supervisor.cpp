@@ -11,10 +11,10 @@ InjectionPlan twoSteps() {
     InjectionPlan plan;
     plan.limits.volts = Volts(1.3);
     plan.limits.amps = Amps(2);
-    plan.overVoltage = Volts(1.1);
     for (const double amps : {0.1, 0.2}) {
         InjectionStep step;
         step.volts = Volts(1);
+        step.overVoltage = Volts(1.1);
         step.amps = Amps(amps);
         step.pulses = 2;
         plan.steps.push_back(step);

@@ -18,7 +18,7 @@ std::filesystem::path written(const QTemporaryDir& folder) {
     settings.seconds = 12;
     settings.jumpAt_s = 5;
     const Recording recording = testing::render({{{30.4, 20.6}, 0.1}}, settings);
-    const std::filesystem::path path = folder.filePath("r").toStdString();
+    std::filesystem::path path = folder.filePath("r").toStdString();
     const auto writer = RecordingWriter::create(path, recording.info);
     for (const auto& frame : recording.frames)
         (void)writer.value()->add(frame);

@@ -72,7 +72,7 @@ QString saved(const cv::Mat& bgr, const QTemporaryDir& folder, const char* endin
             const auto& c = bgr.at<cv::Vec3b>(y, x);
             image.setPixel(x, y, qRgb(c[2], c[1], c[0]));
         }
-    const QString file = folder.filePath(QString("still.") + ending);
+    QString file = folder.filePath(QString("still.") + ending);
     constexpr int quality = 92;
     image.save(file, nullptr, quality);
     return file;
