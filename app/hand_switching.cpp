@@ -28,10 +28,12 @@ HandSwitching::HandSwitching(BenchLink& bench, MetronomeRun::Settings settings, 
         if (left_s && *left_s > 0) m_found += tr(", certain in about %1 s").arg(*left_s, 0, 'f', 0);
         emit live(heat);
     });
-    connect(&m_run, &MetronomeRun::finished, this, [this](const InjectionOutcome& outcome) {
+    connect(&m_run, &MetronomeRun::ended, this, [this] {
         m_count.stop();
-        emit finished(outcome);
+        m_next.showBusy(tr("Switch the output OFF now"),
+                        tr("What was recorded is gone over as a whole; the answer comes in a moment."));
     });
+    connect(&m_run, &MetronomeRun::finished, this, &HandSwitching::finished);
 }
 
 void HandSwitching::prepare(const QString& plus, const QString& minus) {

@@ -614,6 +614,9 @@ void Workbench::inject() {
                 .arg(100 * m_run->progress(), 0, 'f', 0)
                 .arg(found));
     });
+    connect(m_run.get(), &InjectionRun::ended, this, [this] {
+        m_next->showBusy(tr("The output was switched off"), tr("What was recorded is gone over as a whole."));
+    });
     connect(m_run.get(), &InjectionRun::finished, this, &Workbench::finishInjection);
     if (const auto started = m_run->start(); !started) {
         m_next->endBusy();

@@ -98,6 +98,7 @@ void InjectionRun::take(const LiveHeat& heat) {
 void InjectionRun::end() {
     m_ended = true;
     m_tick.stop();
+    emit ended();
     m_heat->finish([this](const HeatStream::End& end) { tell(end); });
 }
 

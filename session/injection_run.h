@@ -48,6 +48,8 @@ class InjectionRun : public QObject {
 
   signals:
     void live(const ustor::LiveHeat& heat);
+    /// The output was switched off; what was recorded is gone over as a whole now.
+    void ended();
     void finished(const ustor::InjectionOutcome& outcome);
 
   private:

@@ -77,6 +77,7 @@ void MetronomeRun::stop(StopCause cause) {
     m_ended = true;
     m_tick.stop();
     if (m_on) give(false);
+    emit ended();
     m_heat->finish([this, cause](const HeatStream::End& end) {
         InjectionOutcome outcome;
         outcome.cause = cause;

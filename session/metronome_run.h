@@ -30,6 +30,8 @@ class MetronomeRun : public QObject {
   signals:
     void beat(bool on);
     void live(const ustor::LiveHeat& heat);
+    /// No more beats: the output has to be off now. The answer comes when all was gone over.
+    void ended();
     void finished(const ustor::InjectionOutcome& outcome);
 
   private:

@@ -178,13 +178,19 @@ void TestDemo::aSupplyWithoutRemoteIsSwitchedByHand() {
     });
     hand.start(10);
     WindowWalk walk(window);
-    bool said = false;
+    bool said = false, toldOff = false;
+    QObject::connect(&hand, &QTimer::timeout, &window, [&] {
+        const HandSwitching* beats = bench.byHand();
+        toldOff = toldOff || (beats && !beats->waits() && !beats->running() &&
+                              window.findChild<QLabel*>("nextSentence")->text().contains("OFF now"));
+    });
     walk.at = [&](WindowWalk::Moment moment) {
         if (moment == WindowWalk::Moment::Injecting)
             said = window.findChild<QLabel*>("nextSentence")->text().contains("Output O");
     };
     QVERIFY2(walk.playToTheEnd(), walk.trouble().c_str());
     QVERIFY(said);
+    QVERIFY(toldOff);
     QVERIFY(switched >= 6);
     QCOMPARE(bench.session()->assessment().culprit, std::string("C76"));
     bool byHand = false;
