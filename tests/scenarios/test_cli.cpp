@@ -1,3 +1,4 @@
+#include "base/random.h"
 #include "rail/copper_network.h"
 #include "scenarios/test_scenarios.h"
 #include "session/bench_link.h"
@@ -160,6 +161,41 @@ void TestCli::locatesInARecording() {
                        source["image_px"].toArray()[1].toDouble() - 20.6) < 0.3);
     for (const char* member : {"sigma_px", "power_mw", "snr", "in_path"})
         QVERIFY2(source.contains(member), member);
+}
+
+// Two tables of temperatures, as any camera program writes them: the warmest place, and what is warmer than
+// before; what was written is read again.
+void TestCli::readsStills() {
+    QTemporaryDir folder;
+    Random random(8);
+    const auto written = [&](const char* name, double warmer_k) {
+        QFile file(folder.filePath(name));
+        if (!file.open(QIODevice::WriteOnly)) return QString();
+        for (int y = 0; y < 40; ++y) {
+            for (int x = 0; x < 50; ++x) {
+                const double r2 = (x - 30.4) * (x - 30.4) + (y - 17.7) * (y - 17.7);
+                file.write(
+                    QByteArray::number(24 + warmer_k * std::exp(-r2 / 4) + 0.05 * random.normal(), 'f', 3));
+                file.write(x < 49 ? "," : "\n");
+            }
+        }
+        return file.fileName();
+    };
+    const QString before = written("before.csv", 0), warm = written("warm.csv", 1.5),
+                  same = written("same.csv", 0);
+    const Said said =
+        cli({"--json", "thermal", "still", warm, "--before", before, "-o", folder.filePath("rise")});
+    QCOMPARE(said.code, 0);
+    QVERIFY(std::fabs(said.json()["warmest_c"].toDouble() - 25.5) < 0.3);
+    const auto spots = said.json()["spots"].toArray();
+    QCOMPARE(spots.size(), 1);
+    const auto at = spots[0].toObject()["image_px"].toArray();
+    QVERIFY(std::hypot(at[0].toDouble() - 30.4, at[1].toDouble() - 17.7) < 0.3);
+    QCOMPARE(cli({"thermal", "still", same, "--before", before}).code, 1);
+    const Said again = cli({"--json", "thermal", "still", folder.filePath("rise.tiff"), "--unit", "celsius"});
+    QCOMPARE(again.code, 0);
+    QVERIFY(std::fabs(again.json()["warmest_c"].toDouble() - 1.5) < 0.3);
+    QCOMPARE(cli({"thermal", "still", folder.filePath("missing.png")}).code, 2);
 }
 
 // Readings made with the same guess of the copper that the program makes of a board without any: they must

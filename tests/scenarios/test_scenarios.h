@@ -36,6 +36,7 @@ class TestCli : public QObject {
     void theWayAndTheWalk();
     void goodBoardsJudge();
     void locatesInARecording();
+    void readsStills();
     void locatesAlongTheCopper();
     void probesInstruments_data();
     void probesInstruments();
