@@ -19,7 +19,7 @@ struct GuardTiming {
     static constexpr int silence_ms = 700; ///< after this without a line the guard switches off
     static constexpr int supplySilence_ms = 1000;
     static constexpr int answer_ms = 600;       ///< a supply that has not answered by then is lost
-    static constexpr int guardSilence_ms = 600; ///< a guard that says nothing for so long hangs
+    static constexpr int guardSilence_ms = 900; ///< a guard that says nothing for so long hangs
     static constexpr int guardStart_ms = 5000;  ///< the same while it starts
 };
 
