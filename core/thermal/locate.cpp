@@ -137,6 +137,15 @@ Candidate bestInstant(const StepResponse& response, const LeftOut& leftOut, doub
     return best;
 }
 
+/// Several spots as clear as the clearest: mirrors, more than sources.
+bool manyAlike(const std::vector<HeatSource>& spots) {
+    constexpr double alike = 0.85;
+    constexpr long many = 3;
+    return std::count_if(spots.begin(), spots.end(), [&](const HeatSource& spot) {
+               return spot.snr > alike * spots.front().snr;
+           }) >= many;
+}
+
 /// What is warm over many pixels.
 struct WideHeat {
     HeatVerdict verdict = HeatVerdict::None;
@@ -383,7 +392,7 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
     });
     auto baseline = baselineFor(leftOut);
     result.verdict = HeatVerdict::Point;
-    constexpr double surePoint = 12, muchClearer = 2.5;
+    constexpr double surePoint = 12, muchClearer = 2.5, clearer = 1;
     if (best.sources.empty() || best.sources.front().snr < surePoint) {
         constexpr double widestPart_mm = 3.2,
                          widestPart_px = 5.5; // the latter where a pixel's size is not known
@@ -393,8 +402,10 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
                      registration ? widestPart_mm * registration->pixelsPerMm(registration->toBoard(middle))
                                   : widestPart_px,
                      wideFloor);
-        // Where something wide is far clearer than every point, weak points are mirrors of it.
-        if (best.sources.empty() || wide.spot.snr > muchClearer * best.sources.front().snr) {
+        // Where something wide is far clearer than every point, weak points are mirrors of it; many that are
+        // alike need less.
+        const double than = manyAlike(best.sources) ? clearer : muchClearer;
+        if (best.sources.empty() || wide.spot.snr > than * best.sources.front().snr) {
             best.sources.clear();
             result.verdict = wide.verdict;
             if (wide.verdict == HeatVerdict::FarSide || wide.verdict == HeatVerdict::Point)
@@ -431,12 +442,7 @@ std::optional<HeatSource> followerOf(const FoundSwitching& found, const Repaired
     const Candidate spots = bestInstant(response, leftOut);
     if (spots.sources.empty()) return std::nullopt;
     // A sequence that fits by chance is followed a little by many mirrors, and by none clearly.
-    constexpr double alike = 0.85;
-    constexpr long many = 3;
-    const double clearest = spots.sources.front().snr;
-    if (std::count_if(spots.sources.begin(), spots.sources.end(),
-                      [&](const HeatSource& spot) { return spot.snr > alike * clearest; }) >= many)
-        return std::nullopt;
+    if (manyAlike(spots.sources)) return std::nullopt;
     // What stands far from it follows by chance; of what is near, the source is what warms most.
     std::optional<HeatSource> follower;
     for (const HeatSource& spot : spots.sources)
