@@ -419,8 +419,18 @@ void Workbench::tellOutput() {
     emit outputChanged((m_bench && m_bench->outputOn()) || injecting(), m_byHand && m_byHand->running());
 }
 
+/// A case that is closed before its recording was gone over keeps at least what was done.
+void Workbench::keepWhatWasDone() {
+    if (!m_session) return;
+    if (m_run && m_run->goesOver())
+        (void)m_session->add(factsOf(m_run->soFar(), m_spot, m_recordingFolder, *m_session));
+    if (m_byHand && m_byHand->run().goesOver())
+        (void)m_session->add(factsOf(m_byHand->run().soFar(), m_spot, m_recordingFolder, *m_session));
+}
+
 void Workbench::closeCase() {
     switchOff();
+    keepWhatWasDone();
     m_run.reset();
     m_byHand.reset();
     m_bench.reset();
@@ -440,6 +450,7 @@ void Workbench::closeCase() {
     m_suspects->show(nullptr);
     m_marked->show(nullptr);
     m_next->show(nullptr);
+    m_next->endBusy();
     m_session.reset();
     m_strip->lose();
 }

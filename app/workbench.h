@@ -95,6 +95,7 @@ class Workbench : public QWidget {
     void inject();
     void injectByHand();
     void showLive(const LiveHeat& heat);
+    void keepWhatWasDone();
     void finishInjection(const InjectionOutcome& outcome);
     void keepRegistration(const Registration& made);
     void readRegistrations();

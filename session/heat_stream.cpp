@@ -78,7 +78,6 @@ void HeatStream::finish(std::function<void(const End&)> then) {
     QMetaObject::invokeMethod(&m_inThread, [this, then = std::move(then)] {
         m_worker->finish();
         End end;
-        end.meanWatts = m_worker->meanWatts();
         end.recordingError = m_worker->writeError();
         think([this, end = std::move(end), then](const HeatSoFar& soFar) mutable {
             end.heat = soFar.lookWhole();

@@ -34,7 +34,6 @@ class HeatStream : public QObject {
 
     struct End {
         LiveHeat heat;
-        double meanWatts = 0;
         std::optional<Error> recordingError;
     };
     /// Works off what waits, thinks once more about all of it. No `live` comes after this was called.

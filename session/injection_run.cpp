@@ -44,6 +44,10 @@ Outcome InjectionRun::start() {
     connect(&m_bench, &BenchLink::sample, this, [this](const SupplySample& s) {
         if (m_ended) return;
         m_heat->add(s);
+        if (s.watts() > 0) {
+            m_onWatts += s.watts();
+            ++m_onSamples;
+        }
         carryOut(m_supervisor.telemetry(s.time_s, s.output, Volts(s.volts), Amps(s.amps)));
     });
     connect(&m_bench, &BenchLink::frame, this, [this](const ThermalFrame& f) {
@@ -97,21 +101,28 @@ void InjectionRun::take(const LiveHeat& heat) {
 
 void InjectionRun::end() {
     m_ended = true;
+    m_end_s = m_bench.benchSeconds();
     m_tick.stop();
     emit ended();
     m_heat->finish([this](const HeatStream::End& end) { tell(end); });
 }
 
-void InjectionRun::tell(const HeatStream::End& end) {
+InjectionOutcome InjectionRun::soFar() const {
     InjectionOutcome outcome;
     outcome.cause = m_supervisor.cause();
-    outcome.heat = end.heat;
-    outcome.deliveredWatts = end.meanWatts;
-    outcome.recordingError = end.recordingError;
     const auto& step = m_settings.plan.steps[m_supervisor.step()];
     outcome.volts = step.volts.value;
     outcome.amps = step.amps.value;
-    outcome.seconds = m_bench.benchSeconds() - m_start_s;
+    outcome.deliveredWatts = m_onSamples > 0 ? m_onWatts / m_onSamples : 0;
+    outcome.seconds = m_end_s - m_start_s;
+    return outcome;
+}
+
+void InjectionRun::tell(const HeatStream::End& end) {
+    m_told = true;
+    InjectionOutcome outcome = soFar();
+    outcome.heat = end.heat;
+    outcome.recordingError = end.recordingError;
     emit live(outcome.heat);
     // In a turn of its own: what follows from the facts is work enough for one.
     QMetaObject::invokeMethod(

@@ -44,6 +44,9 @@ class InjectionRun : public QObject {
     bool running() const { return m_supervisor.running(); }
     double progress() const { return m_supervisor.progress(); }
     int step() const { return m_supervisor.step(); }
+    /// Ended, and what was recorded is still gone over: the facts so far are in `soFar`.
+    bool goesOver() const { return m_ended && !m_told; }
+    InjectionOutcome soFar() const;
     const InjectionPlan& plan() const { return m_settings.plan; }
 
   signals:
@@ -63,9 +66,11 @@ class InjectionRun : public QObject {
     Supervisor m_supervisor;
     std::unique_ptr<HeatStream> m_heat;
     QTimer m_tick;
-    double m_start_s = 0;
+    double m_start_s = 0, m_end_s = 0;
+    double m_onWatts = 0; ///< sum of the samples in which power was delivered
+    int m_onSamples = 0;
     bool m_certain = false; ///< at the last look
-    bool m_started = false, m_ended = false;
+    bool m_started = false, m_ended = false, m_told = false;
 };
 
 } // namespace ustor

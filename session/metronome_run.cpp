@@ -17,6 +17,16 @@ const InjectionStep& MetronomeRun::step() const {
     return m_settings.injection.plan.steps[static_cast<std::size_t>(m_settings.rung)];
 }
 
+InjectionOutcome MetronomeRun::soFar() const {
+    InjectionOutcome outcome;
+    outcome.cause = m_cause;
+    outcome.volts = step().volts.value;
+    outcome.amps = step().amps.value;
+    outcome.byHand = true;
+    outcome.seconds = m_end_s - m_start_s;
+    return outcome;
+}
+
 double MetronomeRun::secondsToBeat() const {
     return std::max(0.0, m_next_s - m_bench.benchSeconds());
 }
@@ -75,17 +85,15 @@ void MetronomeRun::tick() {
 void MetronomeRun::stop(StopCause cause) {
     if (!running()) return;
     m_ended = true;
+    m_cause = cause;
+    m_end_s = m_bench.benchSeconds();
     m_tick.stop();
     if (m_on) give(false);
     emit ended();
-    m_heat->finish([this, cause](const HeatStream::End& end) {
-        InjectionOutcome outcome;
-        outcome.cause = cause;
+    m_heat->finish([this](const HeatStream::End& end) {
+        m_told = true;
+        InjectionOutcome outcome = soFar();
         outcome.heat = end.heat;
-        outcome.volts = step().volts.value;
-        outcome.amps = step().amps.value;
-        outcome.byHand = true;
-        outcome.seconds = m_bench.benchSeconds() - m_start_s;
         outcome.recordingError = end.recordingError;
         emit live(outcome.heat);
         QMetaObject::invokeMethod(

@@ -22,6 +22,9 @@ class MetronomeRun : public QObject {
     Outcome start();
     void stop(StopCause cause);
     bool running() const { return m_started && !m_ended; }
+    /// Ended, and what was recorded is still gone over: the facts so far are in `soFar`.
+    bool goesOver() const { return m_ended && !m_told; }
+    InjectionOutcome soFar() const;
     /// The last beat asked for the output to be on.
     bool wantsOn() const { return m_on; }
     double secondsToBeat() const;
@@ -44,7 +47,9 @@ class MetronomeRun : public QObject {
     QTimer m_tick;
     double m_start_s = 0, m_next_s = 0, m_lastFrame_s = 0;
     int m_pulse = 0;
-    bool m_on = false, m_certain = false, m_started = false, m_ended = false;
+    double m_end_s = 0;
+    StopCause m_cause = StopCause::None;
+    bool m_on = false, m_certain = false, m_started = false, m_ended = false, m_told = false;
 };
 
 } // namespace ustor

@@ -220,9 +220,10 @@ QWidget* HeatPage::repairs() {
 
 namespace {
 
-QString surfacesFile(const std::filesystem::path& folder, bool bottom) {
-    return QString::fromStdString(
-        (folder / ("surfaces-" + std::string(wordOf(bottom ? Side::Bottom : Side::Top)) + ".json")).string());
+QString surfacesFile(const std::filesystem::path& folder, std::size_t slot) {
+    constexpr std::array<const char*, 3> names{"surfaces-top.json", "surfaces-bottom.json",
+                                               "surfaces-stills.json"};
+    return QString::fromStdString((folder / names[slot]).string());
 }
 
 } // namespace
@@ -235,13 +236,13 @@ void HeatPage::setCase(const Board* board, const std::filesystem::path& folder,
                                  [](const Choice& a, const Choice& b) { return a.folder == b.folder; });
     m_registrations = registrations;
     if (folder != m_folder)
-        for (const bool bottom : {false, true}) {
-            m_surfaces[bottom].clear();
-            QFile file(surfacesFile(folder, bottom));
+        for (std::size_t slot = 0; slot < m_surfaces.size(); ++slot) {
+            m_surfaces[slot].clear();
+            QFile file(surfacesFile(folder, slot));
             if (folder.empty() || !file.open(QIODevice::ReadOnly)) continue;
             auto read = surfacesFromJson(file.readAll().toStdString(), file.fileName().toStdString());
             if (read)
-                m_surfaces[bottom] = std::move(read.value());
+                m_surfaces[slot] = std::move(read.value());
             else
                 m_told->setText(text(read.error().text()));
         }
@@ -282,6 +283,12 @@ LeftOut HeatPage::leftOut() const {
 Side HeatPage::side() const {
     const int at = m_recordings->currentIndex();
     return at >= 0 ? m_choices[static_cast<std::size_t>(at)].side : Side::Top;
+}
+
+std::size_t HeatPage::surfaceSlot() const {
+    const int at = m_recordings->currentIndex();
+    constexpr std::size_t stills = 2;
+    return at >= 0 && m_choices[static_cast<std::size_t>(at)].still ? stills : side() == Side::Bottom;
 }
 
 /// Where the camera looks; not known of stills, which another camera may have taken.
@@ -340,16 +347,14 @@ void HeatPage::takeScale() {
 void HeatPage::stroke() {
     const int brush = m_brush->currentIndex();
     if (brush <= 0 || !m_canvas->line() || !m_study) return;
-    m_surfaces[side() == Side::Bottom].push_back({allSurfaces()[static_cast<std::size_t>(brush - 1)],
-                                                  m_canvas->line()->first, m_canvas->line()->second});
+    m_surfaces[surfaceSlot()].push_back({allSurfaces()[static_cast<std::size_t>(brush - 1)],
+                                         m_canvas->line()->first, m_canvas->line()->second});
     keepSurfaces();
 }
 
 void HeatPage::keepSurfaces() {
-    const bool bottom = side() == Side::Bottom;
-    QSaveFile file(surfacesFile(m_folder, bottom));
-    const bool kept =
-        file.open(QIODevice::WriteOnly) && file.write(surfacesToJson(m_surfaces[bottom]).c_str()) > 0;
+    QSaveFile file(surfacesFile(m_folder, surfaceSlot()));
+    const bool kept = file.open(QIODevice::WriteOnly) && file.write(surfacesToJson(surfaces()).c_str()) > 0;
     if (!kept || !file.commit())
         m_told->setText(tr("The surfaces hold for now but could not be saved: %1").arg(file.errorString()));
     refresh();
@@ -609,7 +614,7 @@ void HeatPage::exportAll() {
 }
 
 void HeatPage::keyPressEvent(QKeyEvent* event) {
-    auto& strokes = m_surfaces[side() == Side::Bottom];
+    auto& strokes = m_surfaces[surfaceSlot()];
     if (event->key() == Qt::Key_Backspace && m_brush->currentIndex() > 0 && !strokes.empty()) {
         strokes.pop_back();
         return keepSurfaces();

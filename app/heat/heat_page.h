@@ -57,7 +57,7 @@ class HeatPage : public QWidget {
     HeatCanvas& canvas() const { return *m_canvas; }
     /// Copies of still pictures into the case.
     void addStills(const QStringList& files);
-    const std::vector<SurfaceStroke>& surfaces() const { return m_surfaces[side() == Side::Bottom]; }
+    const std::vector<SurfaceStroke>& surfaces() const { return m_surfaces[surfaceSlot()]; }
 
   signals:
     void stillsAdded();
@@ -80,6 +80,7 @@ class HeatPage : public QWidget {
     void stroke();
     void keepSurfaces();
     Side side() const;
+    std::size_t surfaceSlot() const;
     void refreshSpot();
     void refreshLine();
     void tellRepairs();
@@ -108,7 +109,8 @@ class HeatPage : public QWidget {
     std::vector<Choice> m_choices;
     std::array<std::optional<Registration>, 2> m_registrations;
     std::filesystem::path m_folder; ///< of the case
-    std::array<std::vector<SurfaceStroke>, 2> m_surfaces;
+    std::array<std::vector<SurfaceStroke>, 3>
+        m_surfaces; ///< of top, bottom and stills: each camera has its own pixels
     Loaded m_study, m_other;
     std::optional<StillDifference> m_difference; ///< of two stills
     QString m_trouble;                           ///< why there is none

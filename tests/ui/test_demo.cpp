@@ -201,3 +201,35 @@ void TestDemo::aSupplyWithoutRemoteIsSwitchedByHand() {
         }
     QVERIFY(byHand);
 }
+
+// The case is closed while the output pulses: it goes off, what was done is kept, and the next case is free.
+void TestDemo::closingInTheMiddleLosesNothing() {
+    QTemporaryDir folder;
+    MainWindow window(std::move(Casebook::open(folder.path().toStdString()).value()));
+    window.show();
+    window.openDemo(2);
+    Workbench& bench = window.workbench();
+    const std::filesystem::path path = bench.session()->folder().path;
+    bool pulsed = false;
+    WindowWalk walk(window);
+    walk.at = [&](WindowWalk::Moment moment) {
+        if (moment != WindowWalk::Moment::Injecting) return;
+        pulsed = bench.injecting();
+        bench.closeCase();
+        walk.endHere();
+    };
+    QVERIFY(!walk.playToTheEnd());
+    QVERIFY(pulsed);
+    const QString next = window.findChild<QLabel*>("nextSentence")->text();
+    QVERIFY2(!next.contains("switched off") && !next.contains("Injecting"), qPrintable(next));
+    const auto again = CaseFolder::open(path);
+    QVERIFY(again.ok());
+    int done = 0;
+    for (const Fact& fact : again.value().log->facts())
+        if (const auto* injection = std::get_if<InjectionDone>(&fact.body)) {
+            ++done;
+            QCOMPARE(injection->cause, StopCause::Person);
+            QVERIFY(injection->deliveredWatts > 0);
+        }
+    QCOMPARE(done, 1);
+}

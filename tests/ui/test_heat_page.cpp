@@ -147,7 +147,7 @@ void TestHeatPage::surfacesArePainted() {
     QVERIFY(std::fabs(surface.at<float>(100, 45) - 0.15) < 1e-6);
     QVERIFY(std::fabs(surface.at<float>(110, 45) - 0.9) < 1e-6);
     HeatPage tomorrow;
-    tomorrow.setCase(nullptr, p.folder.path().toStdString(), {}, {});
+    tomorrow.setCase(nullptr, p.folder.path().toStdString(), stillsIn(p.folder, {"warm.png"}), {});
     QCOMPARE(tomorrow.surfaces().size(), std::size_t(1));
     QCOMPARE(tomorrow.surfaces()[0].to.x_px, p.page.surfaces()[0].to.x_px);
 }

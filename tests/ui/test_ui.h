@@ -38,6 +38,7 @@ class TestDemo : public QObject {
     void playedToItsEndThroughTheWindow();
     void escapeSwitchesOffFromAnywhere();
     void aSupplyWithoutRemoteIsSwitchedByHand();
+    void closingInTheMiddleLosesNothing();
 };
 
 class TestKilled : public QObject {
