@@ -5,6 +5,7 @@
 #include "app/hand_switching.h"
 #include "app/heat/heat_page.h"
 #include "app/heat_view.h"
+#include "app/injection_desk.h"
 #include "app/look.h"
 #include "app/next_panel.h"
 #include "app/part_line.h"
@@ -17,15 +18,11 @@
 #include "app/trail_panel.h"
 #include "base/quantity_text.h"
 #include "rail/handy_place.h"
-#include "session/certainty.h"
-#include "session/landmarks.h"
 #include "store/report.h"
 
-#include <QFile>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
-#include <QSaveFile>
 #include <QScrollArea>
 #include <QStackedWidget>
 #include <QTimer>
@@ -39,10 +36,6 @@ QString text(const std::string& s) {
     return QString::fromStdString(s);
 }
 
-std::filesystem::path registrationFile(const CaseSession& session, Side side) {
-    return session.folder().path / ("registration-" + std::string(wordOf(side)) + ".json");
-}
-
 } // namespace
 
 Workbench::Workbench(QWidget* parent)
@@ -50,7 +43,8 @@ Workbench::Workbench(QWidget* parent)
       m_next(new NextPanel), m_suspects(new SuspectList), m_strip(new Strip), m_entry(new EntryBar),
       m_rails(new QLabel), m_marked(new PartLine), m_markedRoom(new QWidget), m_middle(new QStackedWidget),
       m_below(new QStackedWidget), m_survey(new SurveyPanel), m_tour(new TourPanel), m_path(new PathView),
-      m_along(new AlongPanel), m_heatMaps(new HeatPage), m_poll(new QTimer(this)) {
+      m_along(new AlongPanel), m_heatMaps(new HeatPage),
+      m_desk(new InjectionDesk(*m_next, *m_heat, *m_board, this)), m_poll(new QTimer(this)) {
     layOut();
     connectParts();
     connectViews();
@@ -273,7 +267,7 @@ void Workbench::listRecordings() {
     for (const auto& still : stills)
         choices.push_back({tr("still: %1").arg(text(still.filename().string())), still, Side::Top, true});
     m_heatMaps->setCase(&m_session->board(), m_session->folder().path, choices,
-                        {m_registration[0], m_registration[1]});
+                        {m_desk->registration(Side::Top), m_desk->registration(Side::Bottom)});
 }
 
 /// Potential and current as they would be if the first suspect were the short.
@@ -325,23 +319,11 @@ void Workbench::connectParts() {
     connect(m_marked, &PartLine::noted, this, &Workbench::add);
     connect(m_marked, &PartLine::said, m_entry, &EntryBar::say);
     connect(m_entry, &EntryBar::noted, this, &Workbench::add);
-    connect(m_heat, &HeatView::asksFor, this,
-            [this](const QString& part) { m_board->select(part.toStdString()); });
-    connect(m_heat, &HeatView::alignWanted, this, [this] {
-        if (!m_session || injecting()) return;
-        m_registration[m_spot.side == Side::Bottom].reset();
-        if (!m_session->assessment().down.nets.empty()) prepareInjection(m_spot.side, m_school);
-    });
-    connect(m_heat, &HeatView::aligned, this, [this](const std::vector<Landmark>& landmarks) {
-        const auto made = Registration::fromLandmarks(landmarks, m_spot.side);
-        if (!made) {
-            m_next->endBusy();
-            m_entry->say(text(made.error().text()));
-            return;
-        }
-        m_registration[m_spot.side == Side::Bottom] = made.value();
-        keepRegistration(made.value());
-        inject();
+    connect(m_desk, &InjectionDesk::said, m_entry, &EntryBar::say);
+    connect(m_desk, &InjectionDesk::outputMayDiffer, this, &Workbench::tellOutput);
+    connect(m_desk, &InjectionDesk::live, this, [this](const LiveHeat& heat, Side side) {
+        m_strip->setWarmest(heat.warmest_k);
+        if (m_view == HeatMaps) m_heatMaps->showLive(heat, side);
     });
 }
 
@@ -356,37 +338,14 @@ void Workbench::open(std::unique_ptr<CaseSession> session) {
     m_survey->open(m_session.get());
     m_tour->open(m_session.get());
     m_along->open(m_session.get());
-    readRegistrations();
+    const auto recovered = m_desk->open(*m_session);
     showView(BenchView);
     m_board->fit();
     QString warnings;
     for (const auto& w : m_session->folder().warnings)
         warnings += text(w) + " ";
+    warnings += recovered;
     m_entry->say(warnings);
-}
-
-void Workbench::keepRegistration(const Registration& made) {
-    QSaveFile file(text(registrationFile(*m_session, made.side()).string()));
-    const bool kept = file.open(QIODevice::WriteOnly) && file.write(registrationToJson(made).c_str()) > 0;
-    if (!kept || !file.commit())
-        return m_entry->say(
-            tr("The alignment holds for now but could not be saved: %1").arg(file.errorString()));
-    constexpr double fair_mm = 1;
-    m_entry->say(
-        tr("Camera aligned: the landmarks agree to %1 mm.%2")
-            .arg(made.residual_mm(), 0, 'f', 2)
-            .arg(made.residual_mm() > fair_mm ? tr(" That is coarse: align again if you can.") : ""));
-}
-
-void Workbench::readRegistrations() {
-    for (const Side side : {Side::Top, Side::Bottom}) {
-        m_registration[side == Side::Bottom].reset();
-        QFile file(text(registrationFile(*m_session, side).string()));
-        if (!file.open(QIODevice::ReadOnly)) continue;
-        if (const auto read =
-                registrationFromJson(file.readAll().toStdString(), file.fileName().toStdString()))
-            m_registration[side == Side::Bottom] = read.value();
-    }
 }
 
 void Workbench::connectBench(const BenchAddress& address) {
@@ -411,31 +370,20 @@ void Workbench::connectBench(const BenchAddress& address) {
         if (const auto opened = m_hands->open(address.control); !opened)
             m_entry->say(text(opened.error().text()));
     }
+    m_desk->setBench(m_bench.get(), m_hands.get());
     m_bench->open(address);
 }
 
 /// Between two pulses the board counts as energised: the next one comes by itself.
 void Workbench::tellOutput() {
-    emit outputChanged((m_bench && m_bench->outputOn()) || injecting(), m_byHand && m_byHand->running());
-}
-
-/// A case that is closed before its recording was gone over keeps at least what was done.
-void Workbench::keepWhatWasDone() {
-    if (!m_session) return;
-    if (m_run && m_run->goesOver())
-        (void)m_session->add(factsOf(m_run->soFar(), m_spot, m_recordingFolder, *m_session));
-    if (m_byHand && m_byHand->run().goesOver())
-        (void)m_session->add(factsOf(m_byHand->run().soFar(), m_spot, m_recordingFolder, *m_session));
+    emit outputChanged((m_bench && m_bench->outputOn()) || injecting(), byHand() && byHand()->running());
 }
 
 void Workbench::closeCase() {
     switchOff();
-    keepWhatWasDone();
-    m_run.reset();
-    m_byHand.reset();
+    m_desk->close();
     m_bench.reset();
     m_hands.reset();
-    m_preparing = false;
     m_poll->stop();
     m_trail->show(nullptr);
     m_survey->open(nullptr);
@@ -445,8 +393,6 @@ void Workbench::closeCase() {
     m_heatMaps->setCase(nullptr, {}, {}, {});
     m_board->show(nullptr);
     m_board->clearHeat();
-    m_heat->cancelLandmarks();
-    m_heat->offerAlignment(false);
     m_suspects->show(nullptr);
     m_marked->show(nullptr);
     m_next->show(nullptr);
@@ -508,7 +454,7 @@ void Workbench::carryOut(const NextMove& move) {
         return add(RailChosen{move.place});
     case MoveKind::Inject:
     case MoveKind::TurnOver:
-        return prepareInjection(move.side, move.school);
+        return m_desk->prepare(move.side, move.school);
     case MoveKind::Unplug:
         return add(Unplugged{move.place});
     case MoveKind::ReadAlong:
@@ -558,136 +504,16 @@ void Workbench::takeReading(const std::string& place) {
                   });
 }
 
-void Workbench::prepareInjection(Side side, School school) {
-    if (m_preparing || injecting()) return;
-    if (!m_bench || !m_bench->camera().isConnected())
-        return m_entry->say(tr("An injection needs a camera: connect a bench on the page of cases."));
-    if (m_bench->address().supply.known() && !m_bench->supply().isConnected())
-        return m_entry->say(tr("The supply is not connected: nothing was switched on."));
-    m_school = school;
-    if (m_session->assessment().down.nets.empty()) return m_entry->say(tr("No rail is known to be down."));
-    m_spot = injectionSpot(*m_session, side);
-    m_board->setSide(side);
-    if (!m_hands) return alignOrInject();
-    m_preparing = true;
-    m_hands->send(Hands::boardTurned(side));
-    m_hands->send(Hands::leadsOn(m_spot.plus, m_spot.minus), [this](const Result<QJsonObject>& clipped) {
-        m_preparing = false;
-        if (clipped) return alignOrInject();
-        m_entry->say(text(clipped.error().text()));
-    });
-}
-
-void Workbench::alignOrInject() {
-    const Side side = m_spot.side;
-    if (m_registration[side == Side::Bottom]) return inject();
-    QStringList names;
-    std::vector<BoardPoint> places;
-    constexpr int wanted = 5; // four fix the place, the fifth tells how well
-    for (const PartIndex p : landmarkParts(m_session->board(), side, wanted)) {
-        names << text(m_session->board().parts[p].designator);
-        places.push_back(m_session->board().parts[p].centre);
-    }
-    m_next->showBusy(
-        tr("Show where the camera looks"),
-        tr("Click the middle of %1 in the camera picture, one after the other. Plus lead on %2, minus on %3.")
-            .arg(names.join(", "), text(m_spot.plus), text(m_spot.minus)));
-    m_heat->askLandmarks(names, places);
-}
-
 bool Workbench::injecting() const {
-    return (m_run && m_run->running()) || (m_byHand && m_byHand->running());
+    return m_desk->running();
 }
 
-void Workbench::inject() {
-    m_heat->offerAlignment(false);
-    if (!m_bench->address().supply.known()) return injectByHand();
-    const auto settings =
-        settingsFor(*m_session, *m_bench, m_spot.side, m_registration[m_spot.side == Side::Bottom], m_school);
-    m_recordingFolder = settings.recordingFolder;
-    const auto& first = settings.plan.steps.front();
-    m_run = std::make_unique<InjectionRun>(*m_bench, settings);
-    connect(m_run.get(), &InjectionRun::live, this, [this](const LiveHeat& heat) {
-        showLive(heat);
-        if (!m_run || !m_run->running()) return;
-        const auto& step = m_run->plan().steps[m_run->step()];
-        QString found = heat.located.sources.empty()
-                            ? tr("nothing certain yet")
-                            : tr("%1: %2 sigma")
-                                  .arg(text(std::string(wordOf(heat.located.verdict))))
-                                  .arg(heat.located.sources.front().spot.snr, 0, 'f', 0);
-        if (const auto left_s = secondsToCertain(heat); left_s && *left_s > 0)
-            found += tr(", certain in about %1 s").arg(*left_s, 0, 'f', 0);
-        m_next->showBusy(
-            tr("Injecting %1 into %2").arg(text(quantityText(step.amps.value, "A")), text(m_spot.plus)),
-            tr("%1 s so far, %2 % of the plan; %3. Esc stops.")
-                .arg(heat.seconds, 0, 'f', 0)
-                .arg(100 * m_run->progress(), 0, 'f', 0)
-                .arg(found));
-    });
-    connect(m_run.get(), &InjectionRun::ended, this, [this] {
-        m_next->showBusy(tr("The output was switched off"), tr("What was recorded is gone over as a whole."));
-    });
-    connect(m_run.get(), &InjectionRun::finished, this, &Workbench::finishInjection);
-    if (const auto started = m_run->start(); !started) {
-        m_next->endBusy();
-        m_entry->say(text(started.error().text()));
-        return;
-    }
-    tellOutput();
-    const auto& bound = settings.plan.limits.voltBounds.front();
-    m_next->showBusy(
-        tr("Injecting %1 into %2").arg(text(quantityText(first.amps.value, "A")), text(m_spot.plus)),
-        tr("At most %1; never above %2 because %3. Esc stops.")
-            .arg(text(quantityText(settings.plan.steps.back().volts.value, "V")),
-                 text(quantityText(bound.value, "V")), text(bound.reason)));
-}
-
-void Workbench::injectByHand() {
-    const auto settings = byHandSettingsFor(*m_session, *m_bench, m_spot.side,
-                                            m_registration[m_spot.side == Side::Bottom], m_school);
-    m_recordingFolder = settings.injection.recordingFolder;
-    m_byHand = std::make_unique<HandSwitching>(*m_bench, settings, *m_next);
-    connect(m_byHand.get(), &HandSwitching::live, this, &Workbench::showLive);
-    connect(m_byHand.get(), &HandSwitching::began, this, &Workbench::tellOutput);
-    connect(m_byHand.get(), &HandSwitching::refused, m_entry, &EntryBar::say);
-    connect(m_byHand.get(), &HandSwitching::finished, this, &Workbench::finishInjection);
-    m_byHand->prepare(text(m_spot.plus), text(m_spot.minus));
-}
-
-void Workbench::showLive(const LiveHeat& heat) {
-    m_board->setHeat(heat, m_registration[m_spot.side == Side::Bottom]);
-    m_strip->setWarmest(heat.warmest_k);
-    std::vector<PixelPoint> spots;
-    for (const auto& s : heat.located.sources)
-        spots.push_back(s.spot.at);
-    m_heat->setSpots(spots);
-    if (m_view == HeatMaps) m_heatMaps->showLive(heat, m_spot.side);
-}
-
-void Workbench::finishInjection(const InjectionOutcome& outcome) {
-    m_heat->offerAlignment(true);
-    tellOutput();
-    // The facts first: then what comes next is laid out once, not twice.
-    const auto added = m_session->add(factsOf(outcome, m_spot, m_recordingFolder, *m_session));
-    m_next->endBusy();
-    QString words = !added           ? text(added.error().text())
-                    : outcome.byHand ? tr("Switch the output OFF now, if it is still on.")
-                                     : text(std::string(sentenceOf(outcome.cause)));
-    if (outcome.byHand && outcome.cause == StopCause::TooWarm) words += tr(" A spot became too warm.");
-    if (outcome.byHand && outcome.cause == StopCause::CameraLost) words += tr(" The camera sent no picture.");
-    if (outcome.recordingError) words += " " + text(outcome.recordingError->text());
-    m_entry->say(words);
+const HandSwitching* Workbench::byHand() const {
+    return m_desk->byHand();
 }
 
 void Workbench::switchOff() {
-    if (m_run) m_run->stop(StopCause::Person);
-    if (m_byHand && m_byHand->waits()) {
-        m_byHand.reset();
-        m_next->endBusy();
-    } else if (m_byHand) {
-        m_byHand->stop();
-    }
+    m_desk->stop();
     if (m_bench) m_bench->supply().switchOff();
 }
 

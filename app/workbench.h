@@ -4,7 +4,6 @@
 
 #include "session/bench_link.h"
 #include "session/case_session.h"
-#include "session/injection_work.h"
 #include "session/practice/hands.h"
 
 class QLabel;
@@ -21,6 +20,7 @@ class EntryBar;
 class HandSwitching;
 class HeatPage;
 class HeatView;
+class InjectionDesk;
 class NextPanel;
 class PartLine;
 class Strip;
@@ -68,7 +68,7 @@ class Workbench : public QWidget {
     QString writeReport();
     bool injecting() const;
     /// The injection whose supply a person switches; none otherwise.
-    const HandSwitching* byHand() const { return m_byHand.get(); }
+    const HandSwitching* byHand() const;
 
   signals:
     /// `byHand`: only a person can switch it off.
@@ -90,28 +90,12 @@ class Workbench : public QWidget {
     void drawCopper();
     void listRecordings();
     QWidget* viewWords();
-    void prepareInjection(Side side, School school);
-    void alignOrInject();
-    void inject();
-    void injectByHand();
-    void showLive(const LiveHeat& heat);
-    void keepWhatWasDone();
-    void finishInjection(const InjectionOutcome& outcome);
-    void keepRegistration(const Registration& made);
-    void readRegistrations();
     void tellOutput();
 
     std::unique_ptr<CaseSession> m_session;
     std::unique_ptr<BenchLink> m_bench;
     std::unique_ptr<Hands> m_hands;
-    std::unique_ptr<InjectionRun> m_run;
-    std::unique_ptr<HandSwitching> m_byHand; ///< instead of the run, where the supply has no remote control
-    std::optional<Registration> m_registration[2];
-    std::filesystem::path m_recordingFolder;
     std::string m_readingPlace;
-    InjectionSpot m_spot;
-    School m_school = School::Ladder; ///< of the injection that goes on or comes
-    bool m_preparing = false;         ///< leads are being put on: a second press must not start a second time
     TrailPanel* m_trail;
     PlateView* m_board;
     HeatView* m_heat;
@@ -130,6 +114,7 @@ class Workbench : public QWidget {
     PathView* m_path;
     AlongPanel* m_along;
     HeatPage* m_heatMaps;
+    InjectionDesk* m_desk;
     QTimer* m_poll;
     bool m_probesOn = false; ///< the probes stand where the survey asked for
 };

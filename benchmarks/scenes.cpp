@@ -1,5 +1,6 @@
 #include "benchmarks.h"
 #include "support/heat_scenes.h"
+#include "support/plain_finders.h"
 #include "thermal/locate.h"
 
 #include <QElapsedTimer>
@@ -13,7 +14,7 @@ namespace {
 
 struct Row {
     int scenes = 0, point = 0, far = 0, spread = 0, none = 0, withinHalf = 0, within1 = 0, within3 = 0,
-        threeWithin1 = 0, twoSigma = 0, located = 0;
+        threeWithin1 = 0, twoSigma = 0, located = 0, warmest = 0, afterStart = 0, like = 0;
     std::vector<double> errors_mm;
     double seconds = 0;
 };
@@ -55,6 +56,18 @@ void count(Row& row, const testing::Scene& scene, const LocateResult& result) {
     }
 }
 
+/// How hard the recording is: whether the plain ways find it within 1 mm, or 3 mm on the far side.
+void countPlain(Row& row, const testing::Scene& scene, testing::SceneKind kind) {
+    if (!scene.fault) return;
+    const double near_mm = kind == testing::SceneKind::Far ? 3 : 1;
+    const auto found = [&](PixelPoint at) {
+        return distance_px(at, *scene.fault) * scene.mmPerPixel <= near_mm;
+    };
+    row.warmest += found(testing::warmestPixel(scene.recording));
+    row.afterStart += found(testing::warmestAfterStart(scene.recording));
+    row.like += found(testing::mostLikePower(scene.recording));
+}
+
 double median(std::vector<double> values) {
     if (values.empty()) return std::numeric_limits<double>::quiet_NaN();
     std::nth_element(values.begin(), values.begin() + static_cast<long>(values.size() / 2), values.end());
@@ -64,9 +77,11 @@ double median(std::vector<double> values) {
 } // namespace
 
 void benchScenes(int scenes, std::uint64_t firstSeed, const std::string& only) {
-    std::printf("Heat located in generated recordings (%d of a kind, seeds from %llu)\n"
-                "  kind      <0.5mm  <1mm  <3mm  3<1mm  median  2sigma   point far wide none   s each\n",
-                scenes, static_cast<unsigned long long>(firstSeed));
+    std::printf(
+        "Heat located in generated recordings (%d of a kind, seeds from %llu)\n"
+        "  plain ways beside it, within 1 mm (far: 3 mm): warmest pixel / less the start / like the power\n"
+        "  kind      <0.5mm  <1mm  <3mm  3<1mm  median  2sigma   point far wide none   s each   plain ways\n",
+        scenes, static_cast<unsigned long long>(firstSeed));
     for (const auto kind : testing::allScenes()) {
         if (!only.empty() && only != wordOf(kind)) continue;
         Row row;
@@ -81,6 +96,7 @@ void benchScenes(int scenes, std::uint64_t firstSeed, const std::string& only) {
                 continue;
             }
             count(row, scene, result.value());
+            countPlain(row, scene, kind);
             if (!only.empty()) {
                 std::printf("    seed %llu: %s, fault %.1f mW rises %.3f K, %.2f mm a pixel, %.0f Hz %dx%d",
                             static_cast<unsigned long long>(firstSeed) + i,
@@ -102,11 +118,12 @@ void benchScenes(int scenes, std::uint64_t firstSeed, const std::string& only) {
             }
         }
         const double n = std::max(1, row.scenes);
-        std::printf("  %-9s %5.0f%% %5.0f%% %5.0f%% %5.0f%% %7.3f %6.0f%%   %5d %3d %4d %4d   %.2f\n",
+        std::printf("  %-9s %5.0f%% %5.0f%% %5.0f%% %5.0f%% %7.3f %6.0f%%   %5d %3d %4d %4d   %.2f    "
+                    "%3.0f%% %3.0f%% %3.0f%%\n",
                     wordOf(kind).data(), 100 * row.withinHalf / n, 100 * row.within1 / n,
                     100 * row.within3 / n, 100 * row.threeWithin1 / n, median(row.errors_mm),
                     100.0 * row.twoSigma / std::max(1, row.located), row.point, row.far, row.spread, row.none,
-                    row.seconds / n);
+                    row.seconds / n, 100 * row.warmest / n, 100 * row.afterStart / n, 100 * row.like / n);
         std::fflush(stdout);
     }
 }

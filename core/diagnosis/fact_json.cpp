@@ -19,10 +19,10 @@ template <class T> T known(std::optional<T> value, const std::string& word) {
     return *value;
 }
 
-constexpr std::array<StopCause, 11> causes{
+constexpr std::array<StopCause, 12> causes{
     StopCause::None,          StopCause::Finished,      StopCause::Certain,    StopCause::Person,
     StopCause::LinkLost,      StopCause::Silence,       StopCause::CameraLost, StopCause::TooWarm,
-    StopCause::CurrentJumped, StopCause::OutputRefused, StopCause::OverLimit};
+    StopCause::CurrentJumped, StopCause::OutputRefused, StopCause::OverLimit,  StopCause::ProgramEnded};
 
 StopCause causeFrom(const std::string& word) {
     for (const StopCause cause : causes)

@@ -30,6 +30,8 @@ std::string_view wordOf(StopCause cause) {
         return "output refused";
     case StopCause::OverLimit:
         return "over limit";
+    case StopCause::ProgramEnded:
+        return "program ended";
     }
     return "none";
 }
@@ -61,6 +63,9 @@ std::string_view sentenceOf(StopCause cause) {
                "the supply before going on.";
     case StopCause::OverLimit:
         return "More than the limit was read back; the output is off. Check the supply's settings.";
+    case StopCause::ProgramEnded:
+        return "The program ended before the run did, or before it was noted; the guard switched the output "
+               "off.";
     }
     return "";
 }

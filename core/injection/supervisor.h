@@ -18,7 +18,8 @@ enum class StopCause {
     TooWarm,       ///< a spot above the limit
     CurrentJumped, ///< something opened or let go
     OutputRefused, ///< the output did not come on, or went off by itself
-    OverLimit      ///< more volts or amps than allowed were read back
+    OverLimit,     ///< more volts or amps than allowed were read back
+    ProgramEnded   ///< nobody was left to note how it ended
 };
 std::string_view wordOf(StopCause cause);
 /// What happened and what to do, for people.

@@ -1,5 +1,6 @@
 #include "thermal/locate.h"
 
+#include "thermal/gathered_heat.h"
 #include "thermal/power.h"
 #include "thermal/power_lags.h"
 #include "thermal/switching.h"
@@ -45,8 +46,8 @@ double delayOf(const StepResponse& response, const HeatSource& spot, StepRespons
 /// after half of one. Only what stands out of the noise counts against a spot.
 bool comesAtOnce(const StepResponse& response, const HeatSource& spot) {
     constexpr double early_s = 0.6, late_s = 2.5, share = 0.45, pixels = 3;
-    const auto early = response.at(early_s, StepResponse::Baseline::Straight),
-               late = response.at(late_s, StepResponse::Baseline::Straight);
+    const auto early = response.at(early_s, StepResponse::Baseline::Shared),
+               late = response.at(late_s, StepResponse::Baseline::Shared);
     const cv::Rect around = cv::Rect(columnOf(spot) - 1, rowOf(spot) - 1, 3, 3) &
                             cv::Rect(0, 0, response.width(), response.height());
     const double missing =
@@ -68,14 +69,15 @@ double powerShare(const StepResponse& response, const HeatSource& spot, double t
 }
 
 StepResponse::Baseline baselineFor(const LeftOut& leftOut) {
-    return leftOut.count(Repair::Bending) ? StepResponse::Baseline::Straight
-                                          : StepResponse::Baseline::Bending;
+    return leftOut.count(Repair::Bending) ? StepResponse::Baseline::Shared : StepResponse::Baseline::Bending;
 }
 
 ChanceFloor floorOf(const StepResponse& response, StepResponse::Baseline baseline, const SpotScale& scale,
                     const LeftOut& leftOut) {
     const cv::Size size(response.width(), response.height());
-    return floorFrom(leftOut.count(Repair::Restless) ? ChanceMaps() : response.chance(baseline), size, scale);
+    if (leftOut.count(Repair::Restless)) return floorFrom({}, size, scale);
+    return floorFrom(response.chance(baseline), size, scale,
+                     baseline == StepResponse::Baseline::Shared ? response.quiet() : cv::Mat());
 }
 
 struct Candidate {
@@ -153,12 +155,15 @@ struct WideHeat {
     HeatSource spot;
 };
 
-/// Mean response of a disk, each pixel by its weight: one pixel alone is too noisy to tell a course.
-double meanResponse(const StepResponse& response, const HeatSource& spot, double seconds,
-                    const cv::Mat& weight) {
-    const cv::Mat map = response.at(seconds, StepResponse::Baseline::Straight).rise_k_per_w;
-    constexpr double share = 0.5;
-    const double reach = std::max(1.0, share * spot.width_px);
+/// Mean response of a disk, with its standard deviation under camera noise. One pixel alone is too noisy to
+/// tell a course, and mirrors do not count.
+struct MeanResponse {
+    double rise_k_per_w = 0, sigma_k_per_w = 0;
+};
+MeanResponse meanResponse(const StepResponse& response, const HeatSource& spot, double seconds) {
+    const auto maps = response.at(seconds, StepResponse::Baseline::Shared);
+    const cv::Mat &map = maps.rise_k_per_w, &weight = response.quiet();
+    const double reach = std::max(2.0, spot.width_px);
     double sum = 0, weights = 1e-12;
     for (int y = std::max(0, rowOf(spot) - static_cast<int>(reach));
          y < map.rows && y <= spot.at.y_px + reach; ++y)
@@ -169,7 +174,7 @@ double meanResponse(const StepResponse& response, const HeatSource& spot, double
             sum += w * static_cast<double>(map.at<float>(y, x));
             weights += w;
         }
-    return sum / weights;
+    return {sum / weights, maps.sigma_k_per_w / std::sqrt(weights)};
 }
 
 /// d ln(width) / d ln(time) of one spot seen at several instants, by least squares with the square of signal
@@ -192,25 +197,34 @@ double growthOf(const std::vector<std::pair<double, HeatSource>>& course) {
 
 /// Heat that crosses the board comes late and grows wider while it comes, as the root of time where it is
 /// free to; what is heated here answers at once, and an area that is heated as a whole has its width from the
-/// start. `answer`: response after 0.6 s over that after 1.2 s. Through a slab it is near one half
-/// (proportional to time, or later), for a heated face nearer to the root of one half.
-bool fromTheFarSide(double answer, double growth) {
+/// start. The mean response after 0.6 s over that after 1.2 s: an area heated as a whole and evenly rises in
+/// proportion to time, one half, and sooner where it loses heat; a heated face as the root of time; through a
+/// slab less than one half (Carslaw and Jaeger: with exp(-d^2 / 4 alpha t)).
+bool fromTheFarSide(const StepResponse& response, const HeatSource& spot, double growth) {
+    constexpr double early_s = 0.6, late_s = 1.2, seen = 4, surelyLate = 0.49, deviations = 1.5;
     constexpr double late = 0.575, notSoon = 0.62, grows = 0.12, growsFreely = 0.3;
-    return (answer < late && growth > grows) || (answer < notSoon && growth > growsFreely);
+    const MeanResponse first = meanResponse(response, spot, early_s),
+                       then = meanResponse(response, spot, late_s);
+    // What gathered, and did not show yet then, came later.
+    if (then.rise_k_per_w < seen * then.sigma_k_per_w) return true;
+    const double answer = first.rise_k_per_w / then.rise_k_per_w,
+                 sigma = std::hypot(first.sigma_k_per_w, answer * then.sigma_k_per_w) / then.rise_k_per_w;
+    return answer + deviations * sigma < surelyLate || (answer < late && growth > grows) ||
+           (answer < notSoon && growth > growsFreely);
 }
 
 /// `widestPart_px`: deviation of the spot of a large part that is heated as a whole.
 WideHeat wideHeat(const StepResponse& response, double widestPart_px, const ChanceFloor& floor) {
     constexpr std::array<double, 5> times_s{0.3, 0.6, 1.2, 2.5, 5.0};
     constexpr double certainSnr = 5.5, partSnr = 8, weakSnr = 4, narrowest_px = 2, clearer = 1.3,
-                     wideShare = 0.08, partShare = 0.2;
+                     wideShare = 0.08, partShare = 0.2, gatheredShare = 0.15, clearFar = 12;
     WideHeat wide;
     std::vector<std::pair<double, HeatSource>> all;
     for (const double t : times_s) {
         const auto found =
-            findSources(response.at(t, StepResponse::Baseline::Straight), floor, weakSnr, mostSources);
+            findSources(response.at(t, StepResponse::Baseline::Shared), floor, weakSnr, mostSources);
         for (const HeatSource& spot : found)
-            if (spot.width_px >= narrowest_px) all.emplace_back(t, spot);
+            if (spot.width_px >= narrowest_px && hasEnd(spot, floor.scale)) all.emplace_back(t, spot);
     }
     // The earlier, the less it is drawn away by copper that conducts better on one side.
     double best = 0;
@@ -220,26 +234,33 @@ WideHeat wideHeat(const StepResponse& response, double widestPart_px, const Chan
         wide.instant_s = t;
         wide.spot = spot;
     }
-    if (best == 0) return wide;
+    // What gathered tells where no single instant does, and overrules what stands elsewhere less clearly.
+    const auto gathered = gatheredHeat(response);
+    const bool same = gathered && distance_px(gathered->at, wide.spot.at) <=
+                                      std::max(gathered->width_px, wide.spot.width_px);
+    const bool byGathered = gathered && (best == 0 || (!same && gathered->snr > best));
+    if (byGathered) {
+        wide.instant_s = times_s.back();
+        wide.spot = *gathered;
+    } else if (best == 0) {
+        return wide;
+    }
     std::vector<std::pair<double, HeatSource>> course;
     for (const auto& one : all) {
-        const bool same = distance_px(one.second.at, wide.spot.at) < std::max(2.0, 0.8 * wide.spot.width_px);
-        if (same && one.second.width_px < 0.98 * floor.scale.widest &&
-            (course.empty() || course.back().first < one.first))
-            course.push_back(one);
+        const bool here = distance_px(one.second.at, wide.spot.at) < std::max(2.0, 0.8 * wide.spot.width_px);
+        if (here && (course.empty() || course.back().first < one.first)) course.push_back(one);
     }
-    const double later = meanResponse(response, wide.spot, 1.2, floor.weight);
-    const double answer = later > 0 ? meanResponse(response, wide.spot, 0.6, floor.weight) / later : 1;
     const bool part = wide.spot.width_px < widestPart_px;
-    if (!course.empty() && fromTheFarSide(answer, growthOf(course)))
-        wide.verdict = HeatVerdict::FarSide;
+    if (fromTheFarSide(response, wide.spot, growthOf(course))) // which gathers, or must be very clear
+        wide.verdict = byGathered || same || best >= clearFar ? HeatVerdict::FarSide : HeatVerdict::None;
     else // a chip whose die heats it over some millimetres is a part too
         wide.verdict = !part                      ? HeatVerdict::Spread
                        : wide.spot.snr >= partSnr ? HeatVerdict::Point
                                                   : HeatVerdict::None; // mirrors look like that too
-    wide.spot.sigma_px =
-        std::hypot(wide.spot.sigma_px,
-                   (wide.verdict == HeatVerdict::Point ? partShare : wideShare) * wide.spot.width_px);
+    const double share = byGathered                           ? gatheredShare
+                         : wide.verdict == HeatVerdict::Point ? partShare
+                                                              : wideShare;
+    wide.spot.sigma_px = std::hypot(wide.spot.sigma_px, share * wide.spot.width_px);
     return wide;
 }
 
@@ -249,7 +270,7 @@ bool isCrest(const StepResponse& response, const HeatSource& spot, double instan
              const ChanceFloor& floor) {
     constexpr double narrow_px = 3, wider = 1.6, farWider = 4, farClearer = 3;
     const auto found =
-        findSources(response.at(instant_s, StepResponse::Baseline::Straight), floor, spot.snr, mostSources);
+        findSources(response.at(instant_s, StepResponse::Baseline::Shared), floor, spot.snr, mostSources);
     return std::any_of(found.begin(), found.end(), [&](const HeatSource& wide) {
         if (distance_px(wide.at, spot.at) >= wide.width_px) return false;
         const bool crest =
@@ -383,11 +404,10 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
     if (!response.ready()) return result;
     result.noise_k = response.noise_k();
     Candidate best = bestInstant(response, leftOut);
-    const double widest_px = 0.98 * SpotScale::near().widest;
     const ChanceFloor wideFloor =
-        floorOf(response, StepResponse::Baseline::Straight, SpotScale::far(), leftOut);
+        floorOf(response, StepResponse::Baseline::Shared, SpotScale::far(), leftOut);
     std::erase_if(best.sources, [&](const HeatSource& spot) {
-        return spot.width_px > widest_px || !comesAtOnce(response, spot) ||
+        return !hasEnd(spot, SpotScale::near()) || !comesAtOnce(response, spot) ||
                isCrest(response, spot, best.instant_s, wideFloor);
     });
     auto baseline = baselineFor(leftOut);
@@ -410,7 +430,7 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
             result.verdict = wide.verdict;
             if (wide.verdict == HeatVerdict::FarSide || wide.verdict == HeatVerdict::Point)
                 best = {wide.instant_s, {wide.spot}};
-            baseline = StepResponse::Baseline::Straight;
+            baseline = StepResponse::Baseline::Shared;
         }
     }
     result.shownAt_s = best.sources.empty() ? 0 : best.instant_s;

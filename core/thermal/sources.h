@@ -26,6 +26,9 @@ struct SpotScale {
     static SpotScale far() { return {3.0, 12.0, 16, 30}; }
 };
 
+/// Whether a fitted spot has an end: at the widest that its scale can tell it is a slope, no spot.
+bool hasEnd(const HeatSource& spot, const SpotScale& scale);
+
 /// What the same pixels show of pulses that never were, in units of camera noise: maps of deviation 1 where
 /// there is nothing else.
 using ChanceMaps = std::vector<cv::Mat>;
@@ -36,7 +39,9 @@ struct ChanceFloor {
     cv::Mat weight;    ///< of each pixel: 1 / variance over that of a pixel with camera noise alone
     cv::Mat deviation; ///< of the search's band, in units of camera noise
 };
-ChanceFloor floorFrom(const ChanceMaps& chance, cv::Size size, const SpotScale& scale = SpotScale::near());
+/// `quiet`: pixels that count (see `StepResponse::quiet`), or empty for all; where few do, nothing is found.
+ChanceFloor floorFrom(const ChanceMaps& chance, cv::Size size, const SpotScale& scale = SpotScale::near(),
+                      const cv::Mat& quiet = {});
 
 /// Finds spots in a response map and fits each with a round Gaussian on a flat ground by least squares.
 /// Pixels that show more than camera noise in the chance maps count less, by its square; and a spot must

@@ -79,7 +79,9 @@ void StepResponse::add(double time_s, double watts, const cv::Mat& kelvin, const
     const Eigen::VectorXd row = rowAt(time_s, watts);
     m_last_s = time_s;
     ++m_frames;
-    m_solutions[0].done = m_solutions[1].done = false;
+    for (Solution& solution : m_solutions)
+        solution.done = false;
+    m_slow.done = false;
     m_gram += row * row.transpose();
     m_waitingRows.col(static_cast<long>(m_waiting.size())) = row.cast<float>();
     m_waiting.push_back(covered.empty() ? kelvin : without(kelvin, row, covered));
@@ -140,12 +142,11 @@ bool StepResponse::ready() const {
 
 /// Knots some pulses apart, by joining those of the finest baseline; never closer than its knots.
 Eigen::MatrixXd StepResponse::hats(Baseline baseline) const {
-    const int knots = static_cast<int>((m_last_s - m_start_s) / knot_s) + 2;
+    if (baseline == Baseline::Shared) return slow().shared;
+    const int knots = this->knots();
     const double period_s = this->period_s();
     constexpr double pulses = 1.5;
-    const int joined = baseline == Baseline::Straight
-                           ? knots
-                           : std::max(1, static_cast<int>(std::ceil(pulses * period_s / knot_s)));
+    const int joined = std::max(1, static_cast<int>(std::ceil(pulses * period_s / knot_s)));
     const int columns = std::max(2, (knots - 1 + joined - 1) / joined + 1);
     const double apart = static_cast<double>(knots - 1) / (columns - 1);
     Eigen::MatrixXd hats = Eigen::MatrixXd::Zero(m_gram.rows() - fixedTerms, columns);
@@ -156,7 +157,7 @@ Eigen::MatrixXd StepResponse::hats(Baseline baseline) const {
 }
 
 const StepResponse::Solution& StepResponse::solution(Baseline baseline) const {
-    Solution& found = m_solutions[static_cast<int>(baseline)];
+    Solution& found = m_solutions[static_cast<std::size_t>(baseline)];
     if (found.done) return found;
     USTOR_CHECK(ready(), "not enough frames");
     flush();
@@ -284,7 +285,7 @@ StepResponse::Wave StepResponse::atRate(Baseline baseline) const {
 }
 
 StepResponse::Maps StepResponse::matched(int lag, Baseline baseline) const {
-    const double noise_k = solution(baseline).noise_k; // and all frames are in the sums
+    const double noise_k = this->noise_k(); // and all frames are in the sums
     const Eigen::MatrixXd hats = this->hats(baseline);
     Eigen::MatrixXd columns = Eigen::MatrixXd::Zero(m_gram.rows(), 1 + hats.cols());
     columns(lag, 0) = 1;

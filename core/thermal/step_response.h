@@ -4,6 +4,7 @@
 #include "thermal/telegraph.h"
 
 #include <Eigen/Core>
+#include <array>
 #include <map>
 #include <opencv2/core.hpp>
 #include <vector>
@@ -42,7 +43,7 @@ class StepResponse {
 
     enum class Baseline {
         Bending, ///< what is slower than some pulses is taken out: for sources on the near side
-        Straight ///< only an offset and a slope: for heat that comes late and stays
+        Shared   ///< an offset, and what mirrors share: for heat that gathers through the whole recording
     };
     struct Maps {
         cv::Mat rise_k_per_w; ///< S(t) of each pixel, CV_32FC1
@@ -54,6 +55,10 @@ class StepResponse {
     std::vector<cv::Mat> chance(Baseline baseline = Baseline::Bending) const;
     /// The response t seconds after one watt is switched on.
     Maps at(double seconds, Baseline baseline = Baseline::Bending) const;
+    /// 1 where a pixel's slow course is that of the power or of nothing, 0 where it goes its own way:
+    /// mirrors, which show what moves around the board, and dead pixels. Heat, how late and slow it may come,
+    /// follows the power. CV_32FC1.
+    const cv::Mat& quiet() const { return slow().quiet; }
     /// The response at the pulses' own rate, as a complex number: the part in step with the power, and the
     /// part a quarter of a pulse behind it.
     struct Wave {
@@ -100,6 +105,16 @@ class StepResponse {
     cv::Rect blockAt(int block) const;
     Eigen::VectorXd weights(double seconds) const;
     cv::Mat combined(const Rows& coefficients, const Eigen::VectorXd& weights) const;
+    /// What is slower than the knots.
+    struct Slow {
+        bool done = false;
+        cv::Mat quiet;          ///< see `quiet`
+        Eigen::MatrixXd shared; ///< knots x courses: what restless pixels have in common
+    };
+    const Slow& slow() const;
+    int knots() const { return static_cast<int>((m_last_s - m_start_s) / knot_s) + 2; }
+    cv::Mat explainedBy(const Eigen::MatrixXd& hats, int ofLags) const;
+    Eigen::MatrixXd sharedCourses(const cv::Mat& restless) const;
 
     int m_width, m_height, m_frames = 0;
     double m_start_s = 0, m_last_s = 0;
@@ -107,13 +122,14 @@ class StepResponse {
     double m_onSince_s = -1, m_periods_s = 0, m_most_w = 0; ///< of the pulses so far
     int m_periods = 0;
     std::vector<Telegraph> m_telegraphs;
-    Eigen::MatrixXd m_gram;                  ///< terms x terms: lags, telegraphs, knots
-    std::map<int, Eigen::MatrixXd> m_unseen; ///< by block: that of the frames in which it was covered
-    mutable Rows m_cross;                    ///< terms x pixels
-    mutable std::vector<cv::Mat> m_waiting;  ///< frames not yet in the sums
-    Rows m_waitingRows;                      ///< terms x frames
-    mutable Eigen::VectorXf m_squares;       // pixels
-    mutable Solution m_solutions[2];         ///< by baseline
+    Eigen::MatrixXd m_gram;                      ///< terms x terms: lags, telegraphs, knots
+    std::map<int, Eigen::MatrixXd> m_unseen;     ///< by block: that of the frames in which it was covered
+    mutable Rows m_cross;                        ///< terms x pixels
+    mutable std::vector<cv::Mat> m_waiting;      ///< frames not yet in the sums
+    Rows m_waitingRows;                          ///< terms x frames
+    mutable Eigen::VectorXf m_squares;           // pixels
+    mutable std::array<Solution, 2> m_solutions; ///< by baseline
+    mutable Slow m_slow;
 };
 
 } // namespace ustor

@@ -1,7 +1,7 @@
 #include "support/heat_scenes.h"
 
 #include "base/random.h"
-#include "support/two_face_plate.h"
+#include "support/layered_plate.h"
 
 #include <algorithm>
 #include <cmath>
@@ -48,6 +48,7 @@ class Maker {
   private:
     bool has(SceneKind what) const {
         if (m_kind == what) return true;
+        if (m_kind == SceneKind::Cooling) return what == SceneKind::Rework || what == SceneKind::Nothing;
         return m_kind == SceneKind::Several &&
                (what == SceneKind::Hand || what == SceneKind::Rework || what == SceneKind::Shutter);
     }
@@ -80,7 +81,7 @@ class Maker {
             m_watts = log(0.01, 0.45);
         const double margin = 14;
         const BoardPoint fault = somewhere(margin);
-        if (m_kind == SceneKind::Nothing || m_kind == SceneKind::Wide) {
+        if (has(SceneKind::Nothing) || m_kind == SceneKind::Wide) {
             m_area = somewhere(25);
             m_areaReach_mm = m_random.uniform(7, 14);
             return;
@@ -165,17 +166,16 @@ class Maker {
     void preheat() {
         const BoardPoint at = somewhere(10);
         const double reach_mm = m_random.uniform(3, 8), warm_k = m_random.uniform(4, 25);
-        for (const auto face : {TwoFacePlate::Near, TwoFacePlate::Far})
-            m_plate->warm(face, at, reach_mm, warm_k);
+        m_plate->warm(at, reach_mm, warm_k);
         for (double t = 0; t < 4; t += m_plate->step_s())
             m_plate->step();
         for (Body& body : m_bodies)
-            if (m_kind != SceneKind::Far) body.rise_k = m_plate->rise_k(TwoFacePlate::Near, body.at);
+            if (m_kind != SceneKind::Far) body.rise_k = m_plate->rise_k(LayeredPlate::Near, body.at);
     }
 
     void heat(double to_s) {
         const double dt = m_plate->step_s();
-        const auto face = m_kind == SceneKind::Far ? TwoFacePlate::Far : TwoFacePlate::Near;
+        const auto face = m_kind == SceneKind::Far ? LayeredPlate::Far : LayeredPlate::Near;
         for (; m_heated_s < to_s; m_heated_s += dt) {
             const double p = watts(m_heated_s);
             if (m_kind == SceneKind::Wide) m_plate->addArea(m_area, m_areaReach_mm, p * dt);
@@ -241,7 +241,7 @@ class Maker {
 
     void planPeople() {
         m_reflect_k = m_random.uniform(-1, 2.5);
-        const int visits = m_kind == SceneKind::Nothing ? 6 : 2;
+        const int visits = has(SceneKind::Nothing) ? 6 : 2;
         for (int i = 0; i < visits; ++i)
             m_visits.push_back(
                 {m_random.uniform(0, m_seconds), m_random.uniform(0.6, 4), m_random.uniform(-0.6, 2)});
@@ -314,7 +314,7 @@ class Maker {
     }
 
     cv::Mat picture(double time_s, double offset_k, const std::vector<cv::Point>& dead) {
-        cv::Mat surface = m_plate->picture(TwoFacePlate::Near, m_info.width, m_info.height, m_mm);
+        cv::Mat surface = m_plate->picture(LayeredPlate::Near, m_info.width, m_info.height, m_mm);
         paintBodies(surface);
         surface += m_texture;
         cv::Mat seen = surface.mul(m_emissivity) + (1 - m_emissivity) * reflected_k(time_s);
@@ -371,7 +371,7 @@ class Maker {
     double m_mm = 0.5, m_seconds = 25, m_clockAhead_s = 0, m_blur_px = 0.8, m_watts = 0.01, m_heated_s = 0;
     double m_reflect_k = 0, m_phase = 0, m_areaReach_mm = 8;
     BoardPoint m_area;
-    std::optional<TwoFacePlate> m_plate;
+    std::optional<LayeredPlate> m_plate;
     std::vector<Body> m_bodies;
     std::vector<std::pair<double, double>> m_pulses;
     std::vector<Visit> m_visits;
@@ -382,15 +382,16 @@ class Maker {
 } // namespace
 
 std::string_view wordOf(SceneKind kind) {
-    constexpr std::string_view words[] = {"plain",    "hand",    "rework", "manual", "shutter", "whisper",
-                                          "handheld", "several", "path",   "far",    "wide",    "nothing"};
+    constexpr std::string_view words[] = {"plain",   "hand",     "rework",  "manual", "shutter",
+                                          "whisper", "handheld", "several", "path",   "far",
+                                          "wide",    "nothing",  "cooling"};
     return words[static_cast<int>(kind)];
 }
 
 const std::vector<SceneKind>& allScenes() {
     static const std::vector<SceneKind> all = [] {
         std::vector<SceneKind> kinds;
-        for (int i = 0; i <= static_cast<int>(SceneKind::Nothing); ++i)
+        for (int i = 0; i <= static_cast<int>(SceneKind::Cooling); ++i)
             kinds.push_back(static_cast<SceneKind>(i));
         return kinds;
     }();

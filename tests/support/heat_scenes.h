@@ -22,7 +22,8 @@ enum class SceneKind {
     Path,     ///< parts in the path as warm as the fault or up to three times warmer
     Far,      ///< the fault is on the other side
     Wide,     ///< an area without a source
-    Nothing   ///< the power goes elsewhere; reflections come and go
+    Nothing,  ///< the power goes elsewhere; reflections come and go
+    Cooling   ///< the same, and hot-air heat that decays
 };
 std::string_view wordOf(SceneKind kind);
 const std::vector<SceneKind>& allScenes();
@@ -35,8 +36,8 @@ struct Scene {
     std::vector<PixelPoint> inPath;
 };
 
-/// A recording made by rule from a seed. The heat is that of finite volumes: two faces with copper that
-/// varies over the board and slots in it, the core between them, loss to air; parts are lumps of heat on a
+/// A recording made by rule from a seed. The heat is that of finite volumes in six layers, with copper
+/// that varies over the board and slots in it, loss to air; parts are lumps of heat on a
 /// face, seen as the body they have. The camera has blur, emissivity by surface with reflections, fixed
 /// pattern, dead pixels, drift, jitter of its clock. Nothing of the estimator's bank of lags or its spot
 /// model is in it.

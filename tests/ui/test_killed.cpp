@@ -1,3 +1,4 @@
+#include "session/begun_injection.h"
 #include "session/bench_link.h"
 #include "session/practice/hands.h"
 #include "session/practice/standin_process.h"
@@ -117,12 +118,23 @@ void TestKilled::supplyGoesOffAndNoFactIsLost() {
     play->end();
 
     const auto told = play->factsAccepted();
-    const auto reopened = CaseFolder::open(play->folder());
+    auto reopened = CaseFolder::open(play->folder());
     QVERIFY2(reopened.ok(), reopened.ok() ? "" : reopened.error().text().c_str());
-    const auto& facts = reopened.value().log->facts();
+    CaseSession session(std::move(reopened.value()), Knowledge{});
+    const auto recovered = recoverBegun(session);
+    QVERIFY(recovered.troubles.empty());
+    const auto& facts = session.facts();
     QVERIFY(told > 0);
     QVERIFY2(static_cast<qsizetype>(facts.size()) >= told,
              qPrintable(QString("%1 of %2").arg(facts.size()).arg(told)));
     for (std::size_t i = 0; i < facts.size(); ++i)
         QCOMPARE(facts[i].id, static_cast<long>(i) + 1);
+    if (after_ms < 0) return;
+    // The injection that was cut off is one of them, with where the leads were.
+    QCOMPARE(recovered.injections, 1);
+    const auto* cut = std::get_if<InjectionDone>(&facts.back().body);
+    QVERIFY(cut);
+    QCOMPARE(cut->cause, StopCause::ProgramEnded);
+    QVERIFY(!cut->plus.empty() && !cut->minus.empty() && cut->amps > 0);
+    if (after_ms > 0) QVERIFY(cut->seconds > 1 && cut->deliveredWatts > 0);
 }

@@ -1,10 +1,13 @@
+#include "session/begun_injection.h"
 #include "session/case_session.h"
 #include "support/boards.h"
+#include "thermal/recording_writer.h"
 #include "unit/session/test_session.h"
 
 #include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QTest>
+#include <cmath>
 #include <csignal>
 #include <fstream>
 #include <string>
@@ -108,4 +111,70 @@ void TestCaseSession::whatAFactDidCanBeSeen() {
     };
     QVERIFY(oddsOf(open.session.assessment(), "C12") > 2 * oddsOf(open.session.without(2), "C12"));
     QVERIFY(open.session.without(1).down.nets.empty());
+}
+
+namespace {
+
+InjectionPlan smallPlan() {
+    InjectionPlan plan;
+    plan.steps.resize(2);
+    plan.steps.front().volts = Volts(0.4);
+    plan.steps.front().amps = Amps(0.1);
+    return plan;
+}
+
+const InjectionDone* lastInjection(const CaseSession& session) {
+    return session.facts().empty() ? nullptr : std::get_if<InjectionDone>(&session.facts().back().body);
+}
+
+} // namespace
+
+// The program died after the output came on; what the recording holds is what is known.
+void TestCaseSession::aBegunInjectionIsFoundAgain() {
+    Open open;
+    const auto recording = open.session.folder().nextRecording();
+    QVERIFY(noteBegun(smallPlan(), {"C10.1", "C10.2", Side::Top}, recording, false, open.session).ok());
+    {
+        auto writer = RecordingWriter::create(recording, {16, 12, 10});
+        QVERIFY(writer.ok());
+        for (int i = 0; i <= 20; ++i) {
+            QVERIFY(writer.value()
+                        ->add(ThermalFrame{0.1 * i, cv::Mat(12, 16, CV_16UC1, cv::Scalar(29800))})
+                        .ok());
+            const bool on = i >= 5; // 0.2 V at 0.1 A
+            QVERIFY(
+                writer.value()->add(SupplySample{0.1 * i, on, 0.4, 0.1, on ? 0.2 : 0, on ? 0.1 : 0}).ok());
+        }
+    }
+    const auto recovered = recoverBegun(open.session);
+    QCOMPARE(recovered.injections, 1);
+    QVERIFY(recovered.troubles.empty());
+    const InjectionDone* done = lastInjection(open.session);
+    QVERIFY(done);
+    QCOMPARE(done->cause, StopCause::ProgramEnded);
+    QCOMPARE(QString::fromStdString(done->plus), QString("C10.1"));
+    QCOMPARE(QString::fromStdString(done->recording), QString("recordings/01"));
+    QVERIFY2(std::abs(done->deliveredWatts - 0.02) < 1e-9, qPrintable(QString::number(done->deliveredWatts)));
+    QVERIFY(std::abs(done->seconds - 2) < 1e-6);
+    // Told once: neither a second look nor a fact that names the recording makes it twice.
+    QCOMPARE(recoverBegun(open.session).injections, 0);
+    QVERIFY(noteBegun(smallPlan(), {"C10.1", "C10.2", Side::Top}, recording, false, open.session).ok());
+    QCOMPARE(recoverBegun(open.session).injections, 0);
+    QCOMPARE(open.factsOnDisk(), std::size_t(1));
+}
+
+void TestCaseSession::aSpoiltNoteOfABegunInjectionIsTold() {
+    Open open;
+    const auto recording = open.session.folder().nextRecording();
+    std::filesystem::create_directories(recording.parent_path());
+    const std::filesystem::path note = recording.string() + ".begun.json";
+    std::ofstream(note) << "{\"id\":1,\"kind\":\"inj";
+    const auto recovered = recoverBegun(open.session);
+    QCOMPARE(recovered.injections, 0);
+    QCOMPARE(recovered.troubles.size(), std::size_t(1));
+    QVERIFY(QString::fromStdString(recovered.troubles.front()).contains("01.begun.json"));
+    QVERIFY(std::filesystem::exists(note));
+    // Where it cannot be noted, it is said so, and nothing may be switched on.
+    const std::filesystem::path nowhere = open.session.folder().path / "facts.jsonl" / "01";
+    QVERIFY(!noteBegun(smallPlan(), {"C10.1", "C10.2", Side::Top}, nowhere, false, open.session).ok());
 }

@@ -10,6 +10,8 @@ class TestCaseSession : public QObject {
     void aFullDiskKeepsWhatWasWritten();
     void undoRedoAndStrikes();
     void whatAFactDidCanBeSeen();
+    void aBegunInjectionIsFoundAgain();
+    void aSpoiltNoteOfABegunInjectionIsTold();
 };
 
 class TestHeatWorker : public QObject {

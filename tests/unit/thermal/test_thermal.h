@@ -93,6 +93,7 @@ class TestHeatScenes : public QObject {
     Q_OBJECT
   private slots:
     void plateKeepsItsEnergy();
+    void heatCrossesAsThroughASlab();
     void peopleAreNotFooled_data();
     void peopleAreNotFooled();
 };

@@ -1,0 +1,59 @@
+#include "thermal/gathered_heat.h"
+
+#include "base/median.h"
+#include "thermal/spot_fit.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace ustor {
+namespace {
+
+constexpr int slowLag = 3; // of the bank: five seconds
+/// Wide enough that a can in the middle leaves a ring to see.
+constexpr std::array<SpotScale, 3> scales{SpotScale{3, 12, 14, 40}, SpotScale{6, 24, 20, 50},
+                                          SpotScale{10, 40, 28, 60}};
+
+/// The deviation of what is far from a spot, in the unit of the map.
+double elsewhere(const cv::Mat& map, const cv::Mat& seen, const HeatSource& spot) {
+    constexpr double widths = 3;
+    constexpr std::size_t fewest = 500;
+    std::vector<float> values;
+    for (int y = 0; y < map.rows; ++y)
+        for (int x = 0; x < map.cols; ++x)
+            if (seen.at<float>(y, x) > 0 &&
+                std::hypot(x - spot.at.x_px, y - spot.at.y_px) > widths * spot.width_px)
+                values.push_back(std::fabs(map.at<float>(y, x)));
+    return values.size() < fewest ? 0 : medianOf(std::move(values)) * 1.4826;
+}
+
+} // namespace
+
+std::optional<HeatSource> gatheredHeat(const StepResponse& response) {
+    constexpr double leastSnr = 8;
+    const auto maps = response.matched(slowLag, StepResponse::Baseline::Shared);
+    const double sigma = std::max(maps.sigma_k_per_w, 1e-12);
+    constexpr int border_px = 4;
+    const cv::Rect2d inner(border_px, border_px, response.width() - 2 * border_px,
+                           response.height() - 2 * border_px);
+    std::optional<HeatSource> best;
+    for (const SpotScale& scale : scales) {
+        const ChanceFloor floor =
+            floorFrom({}, cv::Size(response.width(), response.height()), scale, response.quiet());
+        cv::Mat snr;
+        cv::divide(bandOf(maps.rise_k_per_w, floor.weight, scale).value, floor.deviation * sigma, snr);
+        double top = 0;
+        cv::Point peak;
+        cv::minMaxLoc(snr, nullptr, &top, nullptr, &peak);
+        if (top < leastSnr) continue;
+        auto spot = fitSpot(maps.rise_k_per_w, floor.weight, peak, sigma, scale);
+        if (!spot || !hasEnd(*spot, scale) || !inner.contains(cv::Point2d(spot->at.x_px, spot->at.y_px)))
+            continue;
+        spot->snr = top / std::max(1.0, elsewhere(snr, response.quiet(), *spot));
+        if (spot->snr >= leastSnr && (!best || spot->snr > best->snr)) best = spot;
+    }
+    return best;
+}
+
+} // namespace ustor

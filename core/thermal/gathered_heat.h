@@ -1,0 +1,15 @@
+#pragma once
+
+#include "thermal/sources.h"
+
+#include <optional>
+
+namespace ustor {
+
+/// The place where heat gathered while the power came and went. What crosses the board hardly follows single
+/// pulses, but it stays: after half a minute it stands higher than anything a pulse makes. What mirrors share
+/// is taken out of every pixel, and mirrors themselves do not count (see `StepResponse::quiet`); what is left
+/// of a picture without heat is camera noise. Nothing where no place stands out.
+std::optional<HeatSource> gatheredHeat(const StepResponse& response);
+
+} // namespace ustor

@@ -1,0 +1,90 @@
+#include "thermal/step_response.h"
+
+#include <Eigen/Dense>
+#include <algorithm>
+#include <cmath>
+#include <opencv2/imgproc.hpp>
+
+namespace ustor {
+
+/// Sum of squares of each pixel's course that some lags and a baseline explain (CV_32FC1). Lags and knots are
+/// nearly collinear: single precision would not do.
+cv::Mat StepResponse::explainedBy(const Eigen::MatrixXd& hats, int ofLags) const {
+    Eigen::MatrixXd columns = Eigen::MatrixXd::Zero(m_gram.rows(), ofLags + hats.cols());
+    columns.topLeftCorner(ofLags, ofLags).setIdentity();
+    columns.bottomRightCorner(hats.rows(), hats.cols()) = hats;
+    const Eigen::MatrixXd inverse = inverseOf(columns.transpose() * m_gram * columns);
+    const long pixels = static_cast<long>(m_width) * m_height, atOnce = 4096;
+    cv::Mat explained(m_height, m_width, CV_32FC1);
+    for (long first = 0; first < pixels; first += atOnce) {
+        const long some = std::min(atOnce, pixels - first);
+        const Eigen::MatrixXd cross = columns.transpose() * m_cross.middleCols(first, some).cast<double>();
+        Eigen::Map<Eigen::RowVectorXf>(explained.ptr<float>() + first, some) =
+            ((inverse * cross).array() * cross.array()).colwise().sum().matrix().cast<float>();
+    }
+    return explained;
+}
+
+/// A level, and the courses that most of what restless pixels do is made of: their principal components.
+/// Knots x courses.
+Eigen::MatrixXd StepResponse::sharedCourses(const cv::Mat& restless) const {
+    constexpr int most = 2, fewestPixels = 30;
+    constexpr double worthWhile = 0.02; // of what they do in all
+    const int knots = this->knots();
+    Eigen::MatrixXd courses = Eigen::MatrixXd::Zero(m_gram.rows() - fixedTerms, 1);
+    courses.topRows(knots).setOnes();
+    const Eigen::MatrixXd inverse = inverseOf(m_gram.block(fixedTerms, fixedTerms, knots, knots));
+    Eigen::MatrixXd covariance = Eigen::MatrixXd::Zero(knots, knots);
+    int pixels = 0;
+    for (int i = 0; i < static_cast<int>(restless.total()); ++i) {
+        if (restless.data[i] == 0) continue;
+        Eigen::VectorXd course = inverse * m_cross.col(i).segment(fixedTerms, knots).cast<double>();
+        course.array() -= course.mean();
+        covariance += course * course.transpose();
+        ++pixels;
+    }
+    if (pixels < fewestPixels) return courses;
+    const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> own(covariance); // the largest last
+    for (int i = 0; i < most && i < knots - 2; ++i) {
+        if (own.eigenvalues()[knots - 1 - i] < worthWhile * covariance.trace()) break;
+        courses.conservativeResize(Eigen::NoChange, courses.cols() + 1);
+        courses.rightCols(1).setZero();
+        courses.rightCols(1).topRows(knots) = own.eigenvectors().col(knots - 1 - i);
+    }
+    return courses;
+}
+
+/// A pixel is restless where a baseline bent at every knot explains more beside the lags than noise would
+/// (an F ratio), and some share of what the lags and it explain together: of strong heat the lags, five in
+/// all, miss a little too. The clearer the one, the less is asked of the other.
+const StepResponse::Slow& StepResponse::slow() const {
+    if (m_slow.done) return m_slow;
+    constexpr float aboveNoise = 2.5F, fairShare = 0.05F, clear = 5, smallShare = 0.01F, broken = -1,
+                    surely = 10, beyondAll = 1e5F;
+    const double noise_k = this->noise_k(); // and all frames are in the sums
+    const Eigen::MatrixXd bent = Eigen::MatrixXd::Identity(m_gram.rows() - fixedTerms, knots());
+    const Eigen::MatrixXd level = bent.rowwise().sum();
+    const cv::Mat all = explainedBy(bent, lags), power = explainedBy(level, lags);
+    const double unit = 1 / ((knots() - 1) * noise_k * noise_k);
+    const cv::Mat ownOfEach = (all - power) * unit;
+    cv::Mat own, following;
+    constexpr double neighbours_px = 1;
+    cv::GaussianBlur(ownOfEach, own, {}, neighbours_px);
+    cv::GaussianBlur((power - explainedBy(level, 0)) * unit, following, {}, neighbours_px);
+    m_slow.quiet = cv::Mat(m_height, m_width, CV_32FC1, cv::Scalar(1));
+    cv::Mat restless = cv::Mat::zeros(m_height, m_width, CV_8UC1);
+    for (int i = 0; i < static_cast<int>(own.total()); ++i) {
+        const float way = own.ptr<float>()[i], power_ = following.ptr<float>()[i];
+        const bool goesOwnWay = (way > aboveNoise && way > fairShare * (way + power_)) ||
+                                (way > clear && way > smallShare * (way + power_));
+        if (!goesOwnWay && way > broken && ownOfEach.ptr<float>()[i] > broken) continue;
+        m_slow.quiet.ptr<float>()[i] = 0;
+        restless.data[i] = way > surely && way < beyondAll;
+    }
+    cv::erode(m_slow.quiet, m_slow.quiet, cv::Mat());
+    m_slow.shared = sharedCourses(restless);
+    m_slow.done = true;
+    return m_slow;
+}
+
+} // namespace ustor

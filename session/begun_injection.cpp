@@ -1,0 +1,115 @@
+#include "session/begun_injection.h"
+
+#include "diagnosis/fact_json.h"
+#include "thermal/power.h"
+#include "thermal/recording_reader.h"
+
+#include <QFile>
+#include <QSaveFile>
+#include <algorithm>
+
+namespace ustor {
+namespace {
+
+constexpr const char* ending = ".begun.json";
+
+std::filesystem::path fileFor(const std::filesystem::path& recording) {
+    return recording.string() + ending;
+}
+
+bool isNamed(const std::vector<Fact>& facts, const std::string& recording) {
+    return std::any_of(facts.begin(), facts.end(), [&](const Fact& fact) {
+        const auto* done = std::get_if<InjectionDone>(&fact.body);
+        return done && done->recording == recording;
+    });
+}
+
+/// What the recording tells of power and time; the fact names no recording where none was begun.
+void readOff(const std::filesystem::path& recording, InjectionDone& done) {
+    const auto read = readRecording(recording);
+    if (!read) {
+        if (!std::filesystem::exists(recording)) done.recording.clear();
+        return;
+    }
+    const auto& supply = read.value().supply;
+    done.deliveredWatts = meanOnPower_w(supply);
+    double amps = 0;
+    for (const SupplySample& sample : supply)
+        if (sample.output) amps = std::max(amps, sample.setAmps);
+    if (amps > 0) done.amps = amps;
+    if (!read.value().frames.empty())
+        done.seconds = read.value().frames.back().time_s - read.value().frames.front().time_s;
+}
+
+} // namespace
+
+Outcome noteBegun(const InjectionPlan& plan, const InjectionSpot& spot,
+                  const std::filesystem::path& recording, bool byHand, const CaseSession& session) {
+    const auto& first = plan.steps.front();
+    const NetIndex net = netOfPlace(session.board(), spot.plus);
+    const std::string folder = std::filesystem::relative(recording, session.folder().path).generic_string();
+    Fact begun;
+    begun.id = 1;
+    begun.body = InjectionDone{net >= 0 ? session.board().nets[net].name : spot.plus,
+                               spot.plus,
+                               spot.minus,
+                               first.volts.value,
+                               first.amps.value,
+                               0,
+                               0,
+                               folder,
+                               StopCause::ProgramEnded,
+                               byHand};
+    const std::filesystem::path path = fileFor(recording);
+    std::error_code fault;
+    std::filesystem::create_directories(path.parent_path(), fault);
+    QSaveFile file(QString::fromStdString(path.string()));
+    const std::string line = factToJson(begun) + "\n";
+    const bool written =
+        file.open(QIODevice::WriteOnly) &&
+        file.write(line.data(), static_cast<qint64>(line.size())) == static_cast<qint64>(line.size()) &&
+        file.commit();
+    if (written) return Done{};
+    return Error{"what is about to be injected could not be noted: " + file.errorString().toStdString(),
+                 path.string(), "nothing was switched on"};
+}
+
+void forgetBegun(const std::filesystem::path& recording) {
+    std::error_code fault;
+    std::filesystem::remove(fileFor(recording), fault);
+}
+
+RecoveredInjections recoverBegun(CaseSession& session) {
+    RecoveredInjections recovered;
+    const auto folder = session.folder().path / "recordings";
+    std::error_code fault;
+    std::vector<std::filesystem::path> files;
+    for (const auto& entry : std::filesystem::directory_iterator(folder, fault))
+        if (entry.path().string().ends_with(ending)) files.push_back(entry.path());
+    std::sort(files.begin(), files.end());
+    for (const auto& path : files) {
+        const std::string text = path.string();
+        const std::filesystem::path recording = text.substr(0, text.size() - std::string(ending).size());
+        QFile file(QString::fromStdString(text));
+        const bool open = file.open(QIODevice::ReadOnly);
+        const auto fact = factFromJson(open ? file.readAll().trimmed().toStdString() : std::string());
+        const auto* begun = fact ? std::get_if<InjectionDone>(&fact.value().body) : nullptr;
+        if (!begun) {
+            recovered.troubles.push_back(text + ": tells of no injection; the file was left as it is");
+            continue;
+        }
+        if (!isNamed(session.facts(), begun->recording)) {
+            InjectionDone done = *begun;
+            readOff(recording, done);
+            if (const auto added = session.add(done); !added) {
+                recovered.troubles.push_back(added.error().text());
+                continue;
+            }
+            ++recovered.injections;
+        }
+        forgetBegun(recording);
+    }
+    return recovered;
+}
+
+} // namespace ustor
