@@ -43,6 +43,7 @@ LayeredPlate::LayeredPlate(double width_mm, double height_mm, Random& random)
     };
     for (std::size_t layer = 0; layer < layers; ++layer) {
         m_rise[layer] = cv::Mat::zeros(m_rows, m_columns, CV_32FC1);
+        m_next[layer] = cv::Mat::zeros(m_rows, m_columns, CV_32FC1);
         m_right[layer] = cv::Mat::zeros(m_rows, m_columns, CV_32FC1);
         m_down[layer] = cv::Mat::zeros(m_rows, m_columns, CV_32FC1);
         for (int y = 0; y < m_rows; ++y)
@@ -75,47 +76,33 @@ cv::Mat LayeredPlate::copper(double mean_w_k, double bare_w_k, Random& random) c
     return cv::max(sheet, bare_w_k);
 }
 
-/// Flow within a layer.
-void LayeredPlate::spread(std::size_t layer, cv::Mat& change) const {
-    for (int y = 0; y < m_rows; ++y) {
-        const int next = std::min(y + 1, m_rows - 1);
-        const float* here = m_rise[layer].ptr<float>(y);
-        const float* below = m_rise[layer].ptr<float>(next);
-        const float* right = m_right[layer].ptr<float>(y);
-        const float* down = m_down[layer].ptr<float>(y);
-        float* out = change.ptr<float>(y);
-        float* outBelow = change.ptr<float>(next);
-        for (int x = 0; x < m_columns; ++x) {
-            const float flow = down[x] * (here[x] - below[x]); // none at the last row: its share is 0
-            outBelow[x] += flow;
-            out[x] -= flow;
-        }
-        for (int x = 0; x + 1 < m_columns; ++x) {
-            const float flow = right[x] * (here[x] - here[x + 1]);
-            out[x] -= flow;
-            out[x + 1] += flow;
-        }
-    }
+/// One row after one step: what flows in from the four neighbours and from the layers above and below.
+void LayeredPlate::stepRow(std::size_t layer, int y, float* out) const {
+    const auto row = [&](const std::array<cv::Mat, layers>& of, int at) { return of[layer].ptr<float>(at); };
+    const int up = std::max(0, y - 1), next = std::min(y + 1, m_rows - 1), last = m_columns - 1;
+    const float *here = row(m_rise, y), *over = row(m_rise, up), *below = row(m_rise, next);
+    const float *right = row(m_right, y), *down = row(m_down, y), *downHere = row(m_down, up);
+    const bool first = layer == 0, deepest = layer == layers - 1;
+    const float* towardsNear = first ? here : m_rise[layer - 1].ptr<float>(y);
+    const float* towardsFar = deepest ? here : m_rise[layer + 1].ptr<float>(y);
+    const float loss = first || deepest ? m_loss : 0, through = m_through;
+    // The shares at the rims are zero, or the neighbour is the cell itself: nothing flows there.
+    for (int x = 0; x <= last; ++x)
+        out[x] = here[x] * (1 - loss) + down[x] * (below[x] - here[x]) + downHere[x] * (over[x] - here[x]) +
+                 through * (towardsNear[x] + towardsFar[x] - 2 * here[x]);
+    for (int x = 0; x < last; ++x)
+        out[x] += right[x] * (here[x + 1] - here[x]);
+    for (int x = 1; x <= last; ++x)
+        out[x] += right[x - 1] * (here[x - 1] - here[x]);
 }
 
 void LayeredPlate::step() {
-    std::array<cv::Mat, layers> change;
-    for (std::size_t layer = 0; layer < layers; ++layer) {
-        change[layer] = cv::Mat::zeros(m_rows, m_columns, CV_32FC1);
-        spread(layer, change[layer]);
-    }
-    for (std::size_t layer = 0; layer + 1 < layers; ++layer) {
-        const cv::Mat flow = m_through * (m_rise[layer] - m_rise[layer + 1]);
-        change[layer] -= flow;
-        change[layer + 1] += flow;
-    }
-    for (const Face face : {Near, Far}) {
-        const std::size_t layer = layerOf(face);
-        change[layer] -= m_loss * m_rise[layer];
-        m_lost_j += m_loss * cv::sum(m_rise[layer])[0] * m_capacity_j_k;
-    }
     for (std::size_t layer = 0; layer < layers; ++layer)
-        m_rise[layer] += change[layer];
+        for (int y = 0; y < m_rows; ++y)
+            stepRow(layer, y, m_next[layer].ptr<float>(y));
+    for (const Face face : {Near, Far})
+        m_lost_j += m_loss * cv::sum(m_rise[layerOf(face)])[0] * m_capacity_j_k;
+    std::swap(m_rise, m_next);
 }
 
 void LayeredPlate::addHeat(Face face, BoardPoint at, double reach_mm, double joules) {

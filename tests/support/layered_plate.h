@@ -39,12 +39,13 @@ class LayeredPlate {
     double columnOf(double x_mm) const { return (x_mm + margin_mm) / cell_mm - 0.5; }
     static std::size_t layerOf(Face face) { return face == Near ? 0 : layers - 1; }
     cv::Mat copper(double mean_w_k, double bare_w_k, Random& random) const;
-    void spread(std::size_t layer, cv::Mat& change) const;
+    void stepRow(std::size_t layer, int y, float* out) const;
 
     int m_columns, m_rows;
     double m_step_s = 0, m_throughTime_s = 0, m_capacity_j_k = 0, m_lost_j = 0; ///< capacity of one cell
-    float m_through = 0, m_loss = 0;                     ///< shares of a difference in one step
-    std::array<cv::Mat, layers> m_rise, m_right, m_down; ///< shares that flow to a neighbour in one step
+    float m_through = 0, m_loss = 0; ///< shares of a difference in one step
+    std::array<cv::Mat, layers> m_rise, m_next, m_right,
+        m_down; ///< the latter two: shares that flow to a neighbour in one step
 };
 
 } // namespace ustor::testing
