@@ -28,7 +28,7 @@ MotionTracker::MotionTracker(const cv::Mat& first) {
     const cv::Mat reference = smoothed(first);
     // Shared out over the picture: a hand over the one part with edges must not be the majority.
     constexpr int border = 8, tiles = 8;
-    constexpr std::size_t mostOfTile = 60;
+    constexpr std::size_t mostOfTile = 48;
     const int width = reference.cols - 2 * border, height = reference.rows - 2 * border;
     const auto steeper = [](const Point& a, const Point& b) {
         return a.gx * a.gx + a.gy * a.gy > b.gx * b.gx + b.gy * b.gy;
@@ -86,14 +86,14 @@ void MotionTracker::matchTile(const Tile& tile, std::vector<double>& left, TileM
         middle += p.value / static_cast<double>(tile.size());
     const std::vector<double> raw = left;
     const double level = medianOf(raw);
+    std::vector<double> sizes(left.size());
     for (double& l : left)
         l -= level;
     constexpr int rounds = 3;
     for (int round = 0; round < rounds; ++round) {
-        std::vector<double> sizes;
-        for (const double l : left)
-            sizes.push_back(std::fabs(l));
-        match.spread = std::max(1.4826 * medianOf(std::move(sizes)), 1e-6);
+        for (std::size_t i = 0; i < left.size(); ++i)
+            sizes[i] = std::fabs(left[i]);
+        match.spread = std::max(1.4826 * medianIn(sizes), 1e-6);
         double w = 0, wv = 0, wvv = 0, wl = 0, wvl = 0;
         for (std::size_t i = 0; i < tile.size(); ++i) {
             const double weight = weightOf(left[i], match.spread), v = tile[i].value - middle;
@@ -105,10 +105,18 @@ void MotionTracker::matchTile(const Tile& tile, std::vector<double>& left, TileM
         }
         const double spread = w * wvv - wv * wv;
         // A tile whose pixels are all alike has no contrast that could change.
+        const TileMatch before = match;
         match.contrast = spread > 1e-12 * w * w ? std::clamp((w * wvl - wv * wl) / spread, -1.0, 3.0) : 0;
         match.level = w > 0 ? (wl - match.contrast * wv) / w : level;
         for (std::size_t i = 0; i < tile.size(); ++i)
             left[i] = raw[i] - match.level - match.contrast * (tile[i].value - middle);
+        // What changes by so little changes no weight that matters.
+        constexpr double little = 0.03;
+        const double reach = w > 0 ? std::sqrt(std::max(0.0, spread)) / w : 0; // deviation of the values
+        if (round > 0 &&
+            std::fabs(match.level - before.level) + reach * std::fabs(match.contrast - before.contrast) <
+                little * match.spread)
+            break;
     }
 }
 
@@ -213,16 +221,17 @@ PixelPoint MotionTracker::track(const cv::Mat& frame) {
     PixelPoint shift = m_last;
     Look best = look;
     constexpr int steps = 8;
-    constexpr double settled_px = 0.003, farthest_px = 24, longest_px = 0.7;
+    // Steps far below what noise makes of them tell nothing.
+    constexpr double settled_px = 0.004, ofNoise = 0.2, farthest_px = 24, longest_px = 0.7;
     for (int i = 0; i < steps; ++i) {
         const Step step = stepFrom(best);
         m_sigma_px = step.sigma_px;
         const double length = std::hypot(step.by.x_px, step.by.y_px);
+        if (length < std::max(settled_px, ofNoise * step.sigma_px)) break;
         const double share = length > longest_px ? longest_px / length : 1;
         shift = {std::clamp(shift.x_px + share * step.by.x_px, -farthest_px, farthest_px),
                  std::clamp(shift.y_px + share * step.by.y_px, -farthest_px, farthest_px)};
         best = lookAt(now, shift);
-        if (length < settled_px) break;
     }
     // What is told so badly is told by a few hot parts, not by the scene.
     constexpr double unsure_px = 0.3;
