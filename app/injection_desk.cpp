@@ -51,6 +51,7 @@ InjectionDesk::~InjectionDesk() = default;
 
 QString InjectionDesk::open(CaseSession& session) {
     m_session = &session;
+    connect(&session, &CaseSession::changed, this, &InjectionDesk::offerAlignment);
     for (const Side side : {Side::Top, Side::Bottom}) {
         m_registration[side == Side::Bottom].reset();
         QFile file(text(registrationFile(*m_session, side).string()));
@@ -93,7 +94,13 @@ void InjectionDesk::close() {
     m_preparing = false;
     m_session = nullptr;
     m_heat.cancelLandmarks();
-    m_heat.offerAlignment(false);
+    m_mayAlignAgain = false;
+    offerAlignment();
+}
+
+/// A closed case takes no injection.
+void InjectionDesk::offerAlignment() {
+    m_heat.offerAlignment(m_mayAlignAgain && m_session && !m_session->assessment().state.closed);
 }
 
 /// A case that is closed before its recording was gone over keeps at least what was done.
@@ -105,7 +112,7 @@ void InjectionDesk::keepWhatWasDone() {
 
 /// The run's facts; once they are in the case, what was noted before is not needed any more.
 Outcome InjectionDesk::keep(const InjectionOutcome& outcome) {
-    const auto added = m_session->add(factsOf(outcome, m_spot, m_recordingFolder, *m_session));
+    auto added = m_session->add(factsOf(outcome, m_spot, m_recordingFolder, *m_session));
     if (added) forgetBegun(m_recordingFolder);
     return added;
 }
@@ -152,7 +159,8 @@ bool InjectionDesk::running() const {
 }
 
 void InjectionDesk::inject() {
-    m_heat.offerAlignment(false);
+    m_mayAlignAgain = false;
+    offerAlignment();
     if (!m_bench->address().supply.known()) return injectByHand();
     const auto settings =
         settingsFor(*m_session, *m_bench, m_spot.side, m_registration[m_spot.side == Side::Bottom], m_school);
@@ -223,7 +231,8 @@ void InjectionDesk::showLive(const LiveHeat& heat) {
 }
 
 void InjectionDesk::finishInjection(const InjectionOutcome& outcome) {
-    m_heat.offerAlignment(true);
+    m_mayAlignAgain = true;
+    offerAlignment();
     emit outputMayDiffer();
     // The facts first: then what comes next is laid out once, not twice.
     const auto added = keep(outcome);

@@ -46,6 +46,7 @@ class InjectionDesk : public QObject {
     void live(const ustor::LiveHeat& heat, ustor::Side side);
 
   private:
+    void offerAlignment();
     void alignOrInject();
     void inject();
     void injectByHand();
@@ -67,6 +68,7 @@ class InjectionDesk : public QObject {
     std::filesystem::path m_recordingFolder;
     InjectionSpot m_spot;
     School m_school = School::Ladder; ///< of the injection that goes on or comes
+    bool m_mayAlignAgain = false;     ///< an injection ended, none goes on
     bool m_preparing = false;         ///< leads are being put on: a second press must not start a second time
 };
 

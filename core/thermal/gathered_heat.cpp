@@ -31,7 +31,8 @@ double elsewhere(const cv::Mat& map, const cv::Mat& seen, const HeatSource& spot
 } // namespace
 
 std::optional<HeatSource> gatheredHeat(const StepResponse& response) {
-    constexpr double leastSnr = 8;
+    constexpr double leastSnr = 8, shortest_s = 10;
+    if (response.seconds() < shortest_s) return std::nullopt;
     const auto maps = response.matched(slowLag, StepResponse::Baseline::Shared);
     const double sigma = std::max(maps.sigma_k_per_w, 1e-12);
     constexpr int border_px = 4;

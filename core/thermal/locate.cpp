@@ -200,13 +200,13 @@ double growthOf(const std::vector<std::pair<double, HeatSource>>& course) {
 /// start. The mean response after 0.6 s over that after 1.2 s: an area heated as a whole and evenly rises in
 /// proportion to time, one half, and sooner where it loses heat; a heated face as the root of time; through a
 /// slab less than one half (Carslaw and Jaeger: with exp(-d^2 / 4 alpha t)).
-bool fromTheFarSide(const StepResponse& response, const HeatSource& spot, double growth) {
+bool fromTheFarSide(const StepResponse& response, const HeatSource& spot, double growth, bool gathered) {
     constexpr double early_s = 0.6, late_s = 1.2, seen = 4, surelyLate = 0.49, deviations = 1.5;
     constexpr double late = 0.575, notSoon = 0.62, grows = 0.12, growsFreely = 0.3;
     const MeanResponse first = meanResponse(response, spot, early_s),
                        then = meanResponse(response, spot, late_s);
-    // What gathered, and did not show yet then, came later.
-    if (then.rise_k_per_w < seen * then.sigma_k_per_w) return true;
+    if (then.rise_k_per_w < seen * then.sigma_k_per_w)
+        return gathered; // what did not show yet then came later
     const double answer = first.rise_k_per_w / then.rise_k_per_w,
                  sigma = std::hypot(first.sigma_k_per_w, answer * then.sigma_k_per_w) / then.rise_k_per_w;
     return answer + deviations * sigma < surelyLate || (answer < late && growth > grows) ||
@@ -251,7 +251,8 @@ WideHeat wideHeat(const StepResponse& response, double widestPart_px, const Chan
         if (here && (course.empty() || course.back().first < one.first)) course.push_back(one);
     }
     const bool part = wide.spot.width_px < widestPart_px;
-    if (fromTheFarSide(response, wide.spot, growthOf(course))) // which gathers, or must be very clear
+    if (fromTheFarSide(response, wide.spot, growthOf(course),
+                       byGathered || same)) // which gathers, or must be very clear
         wide.verdict = byGathered || same || best >= clearFar ? HeatVerdict::FarSide : HeatVerdict::None;
     else // a chip whose die heats it over some millimetres is a part too
         wide.verdict = !part                      ? HeatVerdict::Spread

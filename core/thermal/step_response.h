@@ -37,6 +37,7 @@ class StepResponse {
     void add(double time_s, double watts, const cv::Mat& kelvin, const cv::Mat& covered = {});
 
     int frames() const { return m_frames; }
+    double seconds() const { return m_last_s - m_start_s; } ///< from the first frame to the last
     int width() const { return m_width; }
     int height() const { return m_height; }
     bool ready() const; ///< enough frames and enough change of power to solve

@@ -13,6 +13,7 @@
 #include <QCheckBox>
 #include <QDialog>
 #include <QLabel>
+#include <QPushButton>
 #include <QTemporaryDir>
 #include <QTest>
 #include <QTimer>
@@ -99,6 +100,13 @@ void TestDemo::playedToItsEndThroughTheWindow() {
     QCOMPARE(walk.judged().state.board.parts[walk.judged().suspects.front().part].designator, hidden);
     QVERIFY(walk.judged().state.lifted.empty());
     QVERIFY(window.workbench().writeReport().contains("report.pdf"));
+    // A closed case takes no injection; one that is opened again does.
+    const auto* again = window.findChild<QPushButton*>("alignAgain");
+    QVERIFY(!again->isVisible());
+    QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
+    QVERIFY(again->isVisible());
+    QTest::keySequence(&window, QKeySequence(QKeySequence::Redo));
+    QVERIFY(!again->isVisible());
     lookAtTheHeat(window, hidden);
     // Tomorrow: it is in the book, with what was found.
     window.showCases();
