@@ -78,7 +78,6 @@ void InjectionDesk::stop() {
     if (m_run) m_run->stop(StopCause::Person);
     if (m_byHand && m_byHand->waits()) {
         m_byHand.reset();
-        forgetBegun(m_recordingFolder);
         m_next.endBusy();
     } else if (m_byHand) {
         m_byHand->stop();
@@ -210,12 +209,13 @@ void InjectionDesk::injectByHand() {
     const auto settings = byHandSettingsFor(*m_session, *m_bench, m_spot.side,
                                             m_registration[m_spot.side == Side::Bottom], m_school);
     m_recordingFolder = settings.injection.recordingFolder;
-    if (const auto noted = noteBegun(settings.injection.plan, m_spot, m_recordingFolder, true, *m_session);
-        !noted)
-        return emit said(text(noted.error().text()));
     m_byHand = std::make_unique<HandSwitching>(*m_bench, settings, m_next);
     connect(m_byHand.get(), &HandSwitching::live, this, &InjectionDesk::showLive);
-    connect(m_byHand.get(), &HandSwitching::began, this, &InjectionDesk::outputMayDiffer);
+    connect(m_byHand.get(), &HandSwitching::began, this, [this, plan = settings.injection.plan] {
+        if (const auto noted = noteBegun(plan, m_spot, m_recordingFolder, true, *m_session); !noted)
+            emit said(text(noted.error().text()));
+        emit outputMayDiffer();
+    });
     connect(m_byHand.get(), &HandSwitching::refused, this, &InjectionDesk::said);
     connect(m_byHand.get(), &HandSwitching::finished, this, &InjectionDesk::finishInjection);
     m_byHand->prepare(text(m_spot.plus), text(m_spot.minus));

@@ -70,8 +70,9 @@ Outcome noteBegun(const InjectionPlan& plan, const InjectionSpot& spot,
         file.write(line.data(), static_cast<qint64>(line.size())) == static_cast<qint64>(line.size()) &&
         file.commit();
     if (written) return Done{};
-    return Error{"what is about to be injected could not be noted: " + file.errorString().toStdString(),
-                 path.string(), "nothing was switched on"};
+    return Error{"what is injected could not be noted for the case that the program ends: " +
+                     file.errorString().toStdString(),
+                 path.string(), "no injection was noted"};
 }
 
 void forgetBegun(const std::filesystem::path& recording) {

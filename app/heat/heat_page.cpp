@@ -70,6 +70,8 @@ QString wordsOf(Repair repair) {
         return HeatPage::tr("hot-air heat bends the ground");
     case Repair::Restless:
         return HeatPage::tr("restless places count less");
+    case Repair::Mirrors:
+        return HeatPage::tr("what mirrors show taken out");
     }
     return {};
 }

@@ -64,8 +64,7 @@ std::string_view sentenceOf(StopCause cause) {
     case StopCause::OverLimit:
         return "More than the limit was read back; the output is off. Check the supply's settings.";
     case StopCause::ProgramEnded:
-        return "The program ended before the run did, or before it was noted; the guard switched the output "
-               "off.";
+        return "The program ended before the run did, or before it was noted. See that the output is off.";
     }
     return "";
 }

@@ -535,6 +535,17 @@ Result<std::vector<SupplySample>> powerOf(const SwitchedBy& told, const Repaired
     return best.supply();
 }
 
+/// How much of the picture does not count for what comes late.
+void noteMirrors(const StepResponse& response, RepairedFrames& repaired) {
+    constexpr double worthTelling = 0.01;
+    const double share = 1 - cv::mean(response.quiet())[0];
+    if (share < worthTelling) return;
+    repaired.done.push_back(
+        {Repair::Mirrors, std::to_string(std::lround(100 * share)) +
+                              " % of the picture shows what moves around the board: not counted "
+                              "in what comes late"});
+}
+
 } // namespace
 
 Result<RecordingLook> lookAt(const Recording& recording, const Registration* registration,
@@ -559,6 +570,7 @@ Result<RecordingLook> lookAt(RepairedFrames repaired, const SwitchedBy& told,
     std::vector<SupplySample>& supply = power.value();
     if (!leftOut.count(Repair::Passing)) leaveOutPassing(repaired, supply);
     StepResponse response = responseOf(repaired, supply);
+    if (leftOut.count(Repair::Mirrors)) response.countMirrors();
     const bool clocks = !leftOut.count(Repair::Clocks) && !about.switchedFromFrames;
     if (response.ready() && clocks) {
         // With the clocks apart even a strong source looks unlike the power: a weak likeness will do.
@@ -568,6 +580,7 @@ Result<RecordingLook> lookAt(RepairedFrames repaired, const SwitchedBy& told,
             about.clockOffset_s = OffsetSearch(supply, repaired, first.sources.front().at).best();
         if (about.clockOffset_s != 0) {
             response = responseOf(repaired, supply, about.clockOffset_s);
+            if (leftOut.count(Repair::Mirrors)) response.countMirrors();
             repaired.done.push_back(
                 {Repair::Clocks, "the supply's clock was " +
                                      std::to_string(std::lround(1e3 * about.clockOffset_s)) +
@@ -581,6 +594,7 @@ Result<RecordingLook> lookAt(RepairedFrames repaired, const SwitchedBy& told,
     }
     if (!response.ready())
         return Error{"the power never changed while the camera looked", where, "pulse the output"};
+    noteMirrors(response, repaired);
     const double meanWatts = about.switchedFromFrames ? 1 : meanOnPower_w(supply);
     LocateResult located = locateSources(response, meanWatts, registration, thickness_mm, leftOut);
     located.clockOffset_s = about.clockOffset_s;

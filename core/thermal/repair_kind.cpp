@@ -6,9 +6,9 @@ namespace ustor {
 namespace {
 
 constexpr std::pair<Repair, std::string_view> words[] = {
-    {Repair::Frozen, "frozen"},    {Repair::Motion, "motion"}, {Repair::Common, "common"},
-    {Repair::Passing, "passing"},  {Repair::Clocks, "clocks"}, {Repair::Bending, "bending"},
-    {Repair::Restless, "restless"}};
+    {Repair::Frozen, "frozen"},     {Repair::Motion, "motion"},  {Repair::Common, "common"},
+    {Repair::Passing, "passing"},   {Repair::Clocks, "clocks"},  {Repair::Bending, "bending"},
+    {Repair::Restless, "restless"}, {Repair::Mirrors, "mirrors"}};
 
 } // namespace
 

@@ -60,6 +60,8 @@ class StepResponse {
     /// mirrors, which show what moves around the board, and dead pixels. Heat, how late and slow it may come,
     /// follows the power. CV_32FC1.
     const cv::Mat& quiet() const { return slow().quiet; }
+    /// From now on mirrors count as everything else does, and what they share stays in.
+    void countMirrors();
     /// The response at the pulses' own rate, as a complex number: the part in step with the power, and the
     /// part a quarter of a pulse behind it.
     struct Wave {
@@ -113,6 +115,7 @@ class StepResponse {
         Eigen::MatrixXd shared; ///< knots x courses: what restless pixels have in common
     };
     const Slow& slow() const;
+    void tellRestless(cv::Mat& restless) const;
     int knots() const { return static_cast<int>((m_last_s - m_start_s) / knot_s) + 2; }
     cv::Mat explainedBy(const Eigen::MatrixXd& hats, int ofLags) const;
     Eigen::MatrixXd sharedCourses(const cv::Mat& restless) const;
@@ -131,6 +134,7 @@ class StepResponse {
     mutable Eigen::VectorXf m_squares;           // pixels
     mutable std::array<Solution, 2> m_solutions; ///< by baseline
     mutable Slow m_slow;
+    bool m_mirrorsCount = false;
 };
 
 } // namespace ustor

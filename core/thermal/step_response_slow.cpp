@@ -54,11 +54,25 @@ Eigen::MatrixXd StepResponse::sharedCourses(const cv::Mat& restless) const {
     return courses;
 }
 
+void StepResponse::countMirrors() {
+    m_mirrorsCount = true;
+    m_slow.done = m_solutions[static_cast<std::size_t>(Baseline::Shared)].done = false;
+}
+
+const StepResponse::Slow& StepResponse::slow() const {
+    if (m_slow.done) return m_slow;
+    m_slow.quiet = cv::Mat(m_height, m_width, CV_32FC1, cv::Scalar(1));
+    cv::Mat restless = cv::Mat::zeros(m_height, m_width, CV_8UC1);
+    if (!m_mirrorsCount) tellRestless(restless);
+    m_slow.shared = sharedCourses(restless);
+    m_slow.done = true;
+    return m_slow;
+}
+
 /// A pixel is restless where a baseline bent at every knot explains more beside the lags than noise would
 /// (an F ratio), and some share of what the lags and it explain together: of strong heat the lags, five in
 /// all, miss a little too. The clearer the one, the less is asked of the other.
-const StepResponse::Slow& StepResponse::slow() const {
-    if (m_slow.done) return m_slow;
+void StepResponse::tellRestless(cv::Mat& restless) const {
     constexpr float aboveNoise = 2.5F, fairShare = 0.05F, clear = 5, smallShare = 0.01F, broken = -1,
                     surely = 10, beyondAll = 1e5F;
     const double noise_k = this->noise_k(); // and all frames are in the sums
@@ -71,8 +85,6 @@ const StepResponse::Slow& StepResponse::slow() const {
     constexpr double neighbours_px = 1;
     cv::GaussianBlur(ownOfEach, own, {}, neighbours_px);
     cv::GaussianBlur((power - explainedBy(level, 0)) * unit, following, {}, neighbours_px);
-    m_slow.quiet = cv::Mat(m_height, m_width, CV_32FC1, cv::Scalar(1));
-    cv::Mat restless = cv::Mat::zeros(m_height, m_width, CV_8UC1);
     for (int i = 0; i < static_cast<int>(own.total()); ++i) {
         const float way = own.ptr<float>()[i], power_ = following.ptr<float>()[i];
         const bool goesOwnWay = (way > aboveNoise && way > fairShare * (way + power_)) ||
@@ -82,9 +94,6 @@ const StepResponse::Slow& StepResponse::slow() const {
         restless.data[i] = way > surely && way < beyondAll;
     }
     cv::erode(m_slow.quiet, m_slow.quiet, cv::Mat());
-    m_slow.shared = sharedCourses(restless);
-    m_slow.done = true;
-    return m_slow;
 }
 
 } // namespace ustor

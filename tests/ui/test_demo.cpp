@@ -5,6 +5,7 @@
 #include "base/random.h"
 #include "bench/scpi_supply.h"
 #include "demo/window_walk.h"
+#include "session/begun_injection.h"
 #include "support/wait.h"
 #include "ui/test_ui.h"
 
@@ -24,6 +25,22 @@ using namespace ustor;
 using testing::waitUntil;
 
 namespace {
+
+/// The demo in a window and a casebook of its own.
+struct Demo {
+    explicit Demo(double speed) {
+        window.show();
+        window.openDemo(speed);
+    }
+    QTemporaryDir folder;
+    MainWindow window{std::move(Casebook::open(folder.path().toStdString()).value())};
+    Workbench& bench = window.workbench();
+};
+
+/// Whether an injection is noted beside its recording.
+bool isNoted(const std::filesystem::path& folder) {
+    return std::filesystem::exists(folder / "recordings" / "01.begun.json");
+}
 
 /// The recording of the injection, by keys: maps, the named source, a repair left out.
 void lookAtTheHeat(MainWindow& window, const std::string& part) {
@@ -70,10 +87,8 @@ void lookAtTheHeat(MainWindow& window, const std::string& part) {
 
 // The whole demo through the real window, the simulated bench running behind its sockets.
 void TestDemo::playedToItsEndThroughTheWindow() {
-    QTemporaryDir folder;
-    MainWindow window(std::move(Casebook::open(folder.path().toStdString()).value()));
-    window.show();
-    window.openDemo(2);
+    Demo demo(2);
+    auto& [folder, window, bench] = demo;
     QVERIFY(window.workbench().session());
     QCOMPARE(window.workbench().session()->facts().size(), std::size_t(1)); // at "complaint noted"
     WindowWalk walk(window);
@@ -117,11 +132,8 @@ void TestDemo::playedToItsEndThroughTheWindow() {
 }
 
 void TestDemo::escapeSwitchesOffFromAnywhere() {
-    QTemporaryDir folder;
-    MainWindow window(std::move(Casebook::open(folder.path().toStdString()).value()));
-    window.show();
-    window.openDemo(1);
-    Workbench& bench = window.workbench();
+    Demo demo(1);
+    auto& [folder, window, bench] = demo;
     const auto& stand = [&] { return bench.hands()->ask({{"do", "state"}}).value(); };
     QVERIFY(waitUntil([&] { return bench.bench() && bench.bench()->supply().isConnected(); }));
     for (const bool inDialog : {false, true}) {
@@ -152,11 +164,8 @@ void TestDemo::escapeSwitchesOffFromAnywhere() {
 // and unevenly (common practice), and finds the same part. The person's supply is told through a connection
 // of the test's own.
 void TestDemo::aSupplyWithoutRemoteIsSwitchedByHand() {
-    QTemporaryDir folder;
-    MainWindow window(std::move(Casebook::open(folder.path().toStdString()).value()));
-    window.show();
-    window.openDemo(2);
-    Workbench& bench = window.workbench();
+    Demo demo(2);
+    auto& [folder, window, bench] = demo;
     QVERIFY(waitUntil([&] { return bench.bench() && bench.bench()->supply().isConnected(); }, 8000));
     BenchAddress address = bench.bench()->address();
     const InstrumentAddress supplyAddress = std::exchange(address.supply, {});
@@ -186,18 +195,21 @@ void TestDemo::aSupplyWithoutRemoteIsSwitchedByHand() {
     });
     hand.start(10);
     WindowWalk walk(window);
-    bool said = false, toldOff = false;
+    bool said = false, toldOff = false, noted = false;
     QObject::connect(&hand, &QTimer::timeout, &window, [&] {
         const HandSwitching* beats = bench.byHand();
         toldOff = toldOff || (beats && !beats->waits() && !beats->running() &&
                               window.findChild<QLabel*>("nextSentence")->text().contains("OFF now"));
     });
     walk.at = [&](WindowWalk::Moment moment) {
-        if (moment == WindowWalk::Moment::Injecting)
-            said = window.findChild<QLabel*>("nextSentence")->text().contains("Output O");
+        if (moment != WindowWalk::Moment::Injecting) return;
+        said = window.findChild<QLabel*>("nextSentence")->text().contains("Output O");
+        noted = isNoted(bench.session()->folder().path);
     };
     QVERIFY2(walk.playToTheEnd(), walk.trouble().c_str());
     QVERIFY(said);
+    QVERIFY(noted);
+    QVERIFY(!isNoted(bench.session()->folder().path));
     QVERIFY(toldOff);
     QVERIFY(switched >= 6);
     QCOMPARE(bench.session()->assessment().culprit, std::string("C76"));
@@ -212,22 +224,22 @@ void TestDemo::aSupplyWithoutRemoteIsSwitchedByHand() {
 
 // The case is closed while the output pulses: it goes off, what was done is kept, and the next case is free.
 void TestDemo::closingInTheMiddleLosesNothing() {
-    QTemporaryDir folder;
-    MainWindow window(std::move(Casebook::open(folder.path().toStdString()).value()));
-    window.show();
-    window.openDemo(2);
-    Workbench& bench = window.workbench();
+    Demo demo(2);
+    auto& [folder, window, bench] = demo;
     const std::filesystem::path path = bench.session()->folder().path;
-    bool pulsed = false;
+    bool pulsed = false, noted = false;
     WindowWalk walk(window);
     walk.at = [&](WindowWalk::Moment moment) {
         if (moment != WindowWalk::Moment::Injecting) return;
         pulsed = bench.injecting();
+        noted = isNoted(path);
         bench.closeCase();
         walk.endHere();
     };
     QVERIFY(!walk.playToTheEnd());
     QVERIFY(pulsed);
+    QVERIFY(noted);
+    QVERIFY(!isNoted(path)); // its facts are in the case
     const QString next = window.findChild<QLabel*>("nextSentence")->text();
     QVERIFY2(!next.contains("switched off") && !next.contains("Injecting"), qPrintable(next));
     const auto again = CaseFolder::open(path);
@@ -240,4 +252,28 @@ void TestDemo::closingInTheMiddleLosesNothing() {
             QVERIFY(injection->deliveredWatts > 0);
         }
     QCOMPARE(done, 1);
+}
+
+// A case whose injection the program's death cut off is opened in the window again.
+void TestDemo::aCutOffInjectionIsToldWhenTheCaseIsOpened() {
+    Demo demo(2);
+    auto& [folder, window, bench] = demo;
+    const CaseSession& before = *bench.session();
+    const std::filesystem::path path = before.folder().path;
+    InjectionPlan plan;
+    plan.steps.resize(1);
+    const auto recording = before.folder().nextRecording();
+    QVERIFY(noteBegun(plan, {"L1.2", "C76.2", Side::Top}, recording, false, before).ok());
+    const std::size_t facts = before.facts().size();
+    window.showCases();
+    bench.closeCase();
+    window.openFolder(QString::fromStdString(path.string()));
+    QVERIFY(bench.session());
+    QCOMPARE(bench.session()->facts().size(), facts + 1);
+    QVERIFY(std::holds_alternative<InjectionDone>(bench.session()->facts().back().body));
+    QVERIFY(!isNoted(path));
+    const auto labels = window.findChildren<QLabel*>();
+    QVERIFY(std::any_of(labels.begin(), labels.end(), [](const QLabel* label) {
+        return label->isVisible() && label->text().contains("in the middle of an injection");
+    }));
 }

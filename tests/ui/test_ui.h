@@ -39,6 +39,7 @@ class TestDemo : public QObject {
     void escapeSwitchesOffFromAnywhere();
     void aSupplyWithoutRemoteIsSwitchedByHand();
     void closingInTheMiddleLosesNothing();
+    void aCutOffInjectionIsToldWhenTheCaseIsOpened();
 };
 
 class TestKilled : public QObject {

@@ -1,11 +1,15 @@
+#include "base/median.h"
 #include "support/heat_scenes.h"
 #include "support/layered_plate.h"
+#include "thermal/gathered_heat.h"
 #include "thermal/locate.h"
 #include "unit/thermal/test_thermal.h"
 
 #include <QTest>
 #include <algorithm>
 #include <cmath>
+#include <numbers>
+#include <opencv2/imgproc.hpp>
 #include <vector>
 
 using namespace ustor;
@@ -46,6 +50,38 @@ void TestHeatScenes::heatCrossesAsThroughASlab() {
         const double ratio = crossed->first / (1.38 * plate.throughTime_s());
         QVERIFY2(std::fabs(ratio - 1) < 0.12, qPrintable(QString("%1 of the slab's").arg(ratio)));
     }
+}
+
+// A recording without heat, in which six people bend over the board: what is left without the mirrors is no
+// more than the camera's noise makes of such a filter, and with them it is many times that.
+void TestHeatScenes::whatMirrorsShareIsTakenOut() {
+    const auto scene = testing::makeScene(SceneKind::Nothing, 9205);
+    StepResponse response = responseOf(repairFrames(scene.recording), scene.recording.supply);
+    const cv::Mat quiet = response.quiet() > 0;
+    const double share = cv::mean(quiet)[0] / 255;
+    QVERIFY2(share > 0.5 && share < 0.95, qPrintable(QString::number(share)));
+    constexpr int slowLag = 3;
+    constexpr double smooth_px = 3;
+    const auto deviation = [&] {
+        const auto maps = response.matched(slowLag, StepResponse::Baseline::Shared);
+        cv::Mat smooth;
+        cv::GaussianBlur(maps.rise_k_per_w, smooth, {}, smooth_px);
+        std::vector<float> values;
+        for (int i = 0; i < static_cast<int>(smooth.total()); ++i)
+            if (quiet.data[i]) values.push_back(smooth.ptr<float>()[i]);
+        const float middle = medianOf(values);
+        for (float& v : values)
+            v = std::fabs(v - middle);
+        // White noise of deviation 1 has 1 / (2 sqrt(pi) s) after a Gaussian of width s.
+        return 1.4826 * medianOf(std::move(values)) * 2 * std::sqrt(std::numbers::pi) * smooth_px /
+               maps.sigma_k_per_w;
+    };
+    const double without = deviation();
+    QVERIFY(!gatheredHeat(response));
+    response.countMirrors();
+    QCOMPARE(cv::countNonZero(response.quiet() == 0), 0);
+    const double with = deviation();
+    QVERIFY2(without < 2 && with > 3 * without, qPrintable(QString("%1, %2").arg(without).arg(with)));
 }
 
 void TestHeatScenes::peopleAreNotFooled_data() {

@@ -94,6 +94,7 @@ class TestHeatScenes : public QObject {
   private slots:
     void plateKeepsItsEnergy();
     void heatCrossesAsThroughASlab();
+    void whatMirrorsShareIsTakenOut();
     void peopleAreNotFooled_data();
     void peopleAreNotFooled();
 };
