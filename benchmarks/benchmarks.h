@@ -12,6 +12,8 @@ void benchWalks(int runs, std::uint64_t firstSeed, double speed);
 /// The demo through the window at the wall's own speed: frames taken, and how long the event loop was away.
 /// Needs a WatchedApplication.
 void benchLiveLoad();
+/// The same with a large fast camera: what the whole program takes of a core.
+void benchLargeLive();
 
 /// The response model's update against the least that any per-pixel method has to do.
 void benchEstimator();

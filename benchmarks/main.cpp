@@ -19,6 +19,8 @@ int main(int argc, char** argv) {
     app.add_flag("--boards", boardOnly, "Only copper and the large board");
     bool streamOnly = false;
     app.add_flag("--stream", streamOnly, "Only the response model, a large stream and a long recording");
+    bool liveOnly = false;
+    app.add_flag("--live", liveOnly, "Only the window under live load");
     int scenes = 10;
     std::string scene;
     app.add_option("--scenes", scenes, "Generated thermal recordings of each kind");
@@ -26,6 +28,7 @@ int main(int argc, char** argv) {
     CLI11_PARSE(app, argc, argv);
     Look::install(qt);
     if (!scene.empty()) return benchScenes(scenes, seed, scene == "all" ? "" : scene), 0;
+    if (liveOnly) return benchLiveLoad(), benchLargeLive(), 0;
     if (!streamOnly) benchCopper();
     if (!streamOnly) benchLargeBoard();
     if (boardOnly) return 0;
@@ -35,6 +38,7 @@ int main(int argc, char** argv) {
     if (streamOnly) return 0;
     benchScenes(scenes, seed, "");
     benchLiveLoad();
+    benchLargeLive();
     if (runs > 0) benchWalks(runs, seed, speed);
     return 0;
 }

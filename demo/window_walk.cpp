@@ -43,8 +43,9 @@ bool WindowWalk::clickLandmarks() {
             return m_trouble = "the simulated bench does not say where a landmark is seen", false;
         const PixelPoint pixel = Hands::pixelIn(seen->value());
         constexpr double noise_px = 0.3;
-        const QPointF p =
-            heat.toView({pixel.x_px + noise_px * random.normal(), pixel.y_px + noise_px * random.normal()});
+        const double middle_px = (enlarged - 1) / 2.0;
+        const QPointF p = heat.toView({enlarged * (pixel.x_px + noise_px * random.normal()) + middle_px,
+                                       enlarged * (pixel.y_px + noise_px * random.normal()) + middle_px});
         QMouseEvent press(QEvent::MouseButtonPress, p, heat.mapToGlobal(p), Qt::LeftButton, Qt::LeftButton,
                           Qt::NoModifier);
         QApplication::sendEvent(&heat, &press);

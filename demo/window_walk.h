@@ -18,6 +18,9 @@ class WindowWalk {
     /// Called when the walk reaches a moment, with the window as it stands.
     std::function<void(Moment)> at = [](Moment) {};
 
+    /// Pixels of the picture across one of the simulated camera, where the picture is an enlarged one.
+    int enlarged = 1;
+
     /// Plays until the case is closed; false when nothing moved for too long (`trouble` says where).
     bool playToTheEnd();
     /// From `at`: an injection is left as it is, and nothing more is done.

@@ -1,13 +1,11 @@
 #include "standin/camera_server.h"
 
-#include "standin/camera_model.h"
-
 #include <QTcpSocket>
 #include <QtEndian>
 
 namespace ustor::standin {
 
-CameraServer::CameraServer(QObject* parent) : QObject(parent) {
+CameraServer::CameraServer(const StreamHead& head, QObject* parent) : QObject(parent), m_head(head) {
     connect(&m_server, &QTcpServer::newConnection, this, &CameraServer::accept);
 }
 
@@ -33,11 +31,11 @@ void CameraServer::accept() {
         socket->write(QString("{\"format\":\"ustor-stream/"
                               "1\",\"width\":%1,\"height\":%2,\"frame_rate_hz\":%3,\"unit\":\"centikelvin\","
                               "\"netd_mk\":%4,\"ambient_c\":%5}\n")
-                          .arg(CameraModel::width)
-                          .arg(CameraModel::height)
-                          .arg(CameraModel::frameRate_hz)
-                          .arg(CameraModel::netd_mk)
-                          .arg(CameraModel::ambient_c)
+                          .arg(m_head.width)
+                          .arg(m_head.height)
+                          .arg(m_head.frameRate_hz)
+                          .arg(m_head.netd_mk)
+                          .arg(m_head.ambient_c)
                           .toUtf8());
         connect(socket, &QTcpSocket::disconnected, this, [this, socket] {
             m_sockets.removeAll(socket);

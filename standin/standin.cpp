@@ -33,7 +33,10 @@ StandIn::StandIn(const Board& board, const Setup& setup, double speed, double pa
                                 m_world, [this] { catchUp(); }, this),
       m_meter(
           m_world, [this] { catchUp(); }, this),
-      m_camera(this), m_control([this](const QJsonObject& request) { return control(request); }, this) {
+      m_camera({CameraModel::width, CameraModel::height, CameraModel::frameRate_hz, CameraModel::netd_mk,
+                CameraModel::ambient_c},
+               this),
+      m_control([this](const QJsonObject& request) { return control(request); }, this) {
     m_clock.start();
     connect(&m_timer, &QTimer::timeout, this, &StandIn::tick);
     m_timer.setTimerType(Qt::PreciseTimer);

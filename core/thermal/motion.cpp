@@ -106,7 +106,7 @@ void MotionTracker::matchTile(const Tile& tile, std::vector<double>& left, TileM
         const double spread = w * wvv - wv * wv;
         // A tile whose pixels are all alike has no contrast that could change.
         const TileMatch before = match;
-        match.contrast = spread > 1e-12 * w * w ? std::clamp((w * wvl - wv * wl) / spread, -1.0, 3.0) : 0;
+        match.contrast = spread > 1e-12 * w * w ? std::clamp((w * wvl - wv * wl) / spread, -4.0, 3.0) : 0;
         match.level = w > 0 ? (wl - match.contrast * wv) / w : level;
         for (std::size_t i = 0; i < tile.size(); ++i)
             left[i] = raw[i] - match.level - match.contrast * (tile[i].value - middle);

@@ -86,7 +86,7 @@ Result<Table> readTable(const std::filesystem::path& file, std::initializer_list
 void silence(const char*, const char*, va_list) {}
 
 std::vector<cv::Mat> readPages(const std::filesystem::path& file, const RecordingInfo& info,
-                               std::string& stopped) {
+                               double mostPixels, std::string& stopped) {
     TIFFSetErrorHandler(silence);
     TIFFSetWarningHandler(silence);
     std::vector<cv::Mat> pages;
@@ -95,8 +95,12 @@ std::vector<cv::Mat> readPages(const std::filesystem::path& file, const Recordin
         stopped = "missing or not a TIFF file";
         return pages;
     }
-    constexpr std::size_t mostPages = 100000;
+    const double pixels = static_cast<double>(info.width) * info.height;
     do {
+        if (static_cast<double>(pages.size() + 1) * pixels > mostPixels) {
+            stopped = "what comes after page " + std::to_string(pages.size()) + " would take too much memory";
+            break;
+        }
         std::uint32_t width = 0, height = 0;
         std::uint16_t bits = 0, samples = 1;
         TIFFGetField(tiff, TIFFTAG_IMAGEWIDTH, &width);
@@ -118,14 +122,14 @@ std::vector<cv::Mat> readPages(const std::filesystem::path& file, const Recordin
             break;
         }
         pages.push_back(page);
-    } while (pages.size() < mostPages && TIFFReadDirectory(tiff));
+    } while (TIFFReadDirectory(tiff));
     TIFFClose(tiff);
     return pages;
 }
 
 } // namespace
 
-Result<Recording> readRecording(const std::filesystem::path& folder) {
+Result<Recording> readRecording(const std::filesystem::path& folder, double mostPixels) {
     Recording recording;
     auto info = readInfo(folder / "recording.json");
     if (!info) return info.error();
@@ -134,7 +138,7 @@ Result<Recording> readRecording(const std::filesystem::path& folder) {
     auto times = readTable(folder / "frames.csv", {"frame", "time_s"}, recording.warnings);
     if (!times) return times.error();
     std::string stopped;
-    auto pages = readPages(folder / "frames.tiff", recording.info, stopped);
+    auto pages = readPages(folder / "frames.tiff", recording.info, mostPixels, stopped);
     if (pages.empty())
         return Error{stopped.empty() ? "no picture" : stopped, (folder / "frames.tiff").string(),
                      nothingRead};

@@ -43,6 +43,30 @@ void StepResponse::grow(int terms) {
     m_waitingRows = rows;
 }
 
+/// Knots twice as far apart. A wide hat is the sum of a fine one and half of its neighbours, so that nothing
+/// has to be seen again.
+void StepResponse::joinKnots() {
+    flush();
+    m_waitingRows.setZero();
+    const int knots = static_cast<int>(m_gram.rows()) - fixedTerms;
+    Eigen::MatrixXd joined = Eigen::MatrixXd::Identity(m_gram.rows(), m_gram.rows());
+    for (int fine = 0; fine < knots; ++fine)
+        for (int wide = 0; wide < knots; ++wide)
+            joined(fixedTerms + fine, fixedTerms + wide) = std::max(0.0, 1 - std::fabs(fine / 2.0 - wide));
+    m_gram = joined.transpose() * m_gram * joined;
+    for (auto& [block, unseen] : m_unseen)
+        unseen = joined.transpose() * unseen * joined;
+    // In place, from the first up: what a wide one needs is not written over yet.
+    const auto sum = [&](int knot) { return m_cross.row(fixedTerms + knot); };
+    for (int wide = 0; wide < knots; ++wide) {
+        Eigen::RowVectorXf wider = Eigen::RowVectorXf::Zero(m_cross.cols());
+        for (int fine = std::max(0, 2 * wide - 1); fine <= std::min(knots - 1, 2 * wide + 1); ++fine)
+            wider += (fine == 2 * wide ? 1.0F : 0.5F) * sum(fine);
+        sum(wide) = wider;
+    }
+    m_knot_s *= 2;
+}
+
 Eigen::VectorXd StepResponse::rowAt(double time_s, double watts) {
     const double lastWatts = m_lagged.lastWatts();
     m_lagged.goTo(time_s, watts);
@@ -56,7 +80,10 @@ Eigen::VectorXd StepResponse::rowAt(double time_s, double watts) {
         }
         m_onSince_s = time_s;
     }
-    const double since_s = time_s - m_start_s, place = since_s / knot_s;
+    const double since_s = time_s - m_start_s;
+    while (since_s / m_knot_s >= mostKnots - 1)
+        joinKnots();
+    const double place = since_s / m_knot_s;
     const int knot = static_cast<int>(place);
     constexpr int some = 4;
     if (fixedTerms + knot + 2 > m_gram.rows()) grow(fixedTerms + knot + 2 + some);
@@ -146,7 +173,7 @@ Eigen::MatrixXd StepResponse::hats(Baseline baseline) const {
     const int knots = this->knots();
     const double period_s = this->period_s();
     constexpr double pulses = 1.5;
-    const int joined = std::max(1, static_cast<int>(std::ceil(pulses * period_s / knot_s)));
+    const int joined = std::max(1, static_cast<int>(std::ceil(pulses * period_s / m_knot_s)));
     const int columns = std::max(2, (knots - 1 + joined - 1) / joined + 1);
     const double apart = static_cast<double>(knots - 1) / (columns - 1);
     Eigen::MatrixXd hats = Eigen::MatrixXd::Zero(m_gram.rows() - fixedTerms, columns);
@@ -167,21 +194,36 @@ const StepResponse::Solution& StepResponse::solution(Baseline baseline) const {
     columns.topLeftCorner(lags, lags).setIdentity();
     columns.bottomRightCorner(hats.rows(), hats.cols()) = hats;
     found.inverse = inverseOf(columns.transpose() * m_gram * columns);
-    const Rows cross = columns.transpose().cast<float>() * m_cross;
-    const Rows coefficients = found.inverse.cast<float>() * cross;
-    found.coefficients = coefficients.topRows(lags);
-    const Eigen::VectorXf explained =
-        (coefficients.array() * cross.array()).colwise().sum().matrix().transpose();
-    // The median over pixels: edges of parts, hands and glare do not count as camera noise.
-    std::vector<double> variances(static_cast<std::size_t>(m_squares.size()));
-    for (long i = 0; i < m_squares.size(); ++i)
-        variances[static_cast<std::size_t>(i)] =
-            static_cast<double>(m_squares[i]) - static_cast<double>(explained[i]);
+    found.coefficients = lagsOf(found.inverse, columns, 0, m_cross.cols());
+    // The median over pixels: edges of parts, hands and glare do not count as camera noise. Some thousand
+    // are enough.
+    constexpr long enough = 20000;
+    const long apart = std::max(1L, m_squares.size() / enough);
+    std::vector<double> variances;
+    for (long i = 0; i < m_squares.size(); i += apart) {
+        const Eigen::VectorXd cross = columns.transpose() * m_cross.col(i).cast<double>();
+        variances.push_back(static_cast<double>(m_squares[i]) - cross.dot(found.inverse * cross));
+    }
     found.noise_k =
         std::sqrt(std::max(1e-12, medianOf(std::move(variances)) / std::max(1, m_frames - terms)));
     found.chance = telegraphsLeft(columns, m_gram, found.inverse, found.noise_k) * m_cross;
     solveBlocks(columns, found);
     found.done = true;
+    return found;
+}
+
+/// The lags' coefficients of some pixels in a row. Lags and baseline are nearly alike: what is left of their
+/// sums after subtraction needs more digits than a float has.
+StepResponse::Rows StepResponse::lagsOf(const Eigen::MatrixXd& inverse, const Eigen::MatrixXd& columns,
+                                        long first, long count) const {
+    constexpr long atOncePixels = 4096;
+    const Eigen::MatrixXd toLags = inverse.topRows(lags) * columns.transpose();
+    Rows found(lags, count);
+    for (long i = 0; i < count; i += atOncePixels) {
+        const long some = std::min(atOncePixels, count - i);
+        found.middleCols(i, some) =
+            (toLags * m_cross.middleCols(first + i, some).cast<double>()).cast<float>();
+    }
     return found;
 }
 
@@ -201,14 +243,12 @@ void StepResponse::solveBlocks(const Eigen::MatrixXd& columns, Solution& solutio
         const Eigen::MatrixXd gram = m_gram - unseen;
         const Eigen::MatrixXd inverse = inverseOf(columns.transpose() * gram * columns);
         const Rows left = telegraphsLeft(columns, gram, inverse, solution.noise_k);
-        const Rows toLags = (inverse.topRows(lags) * columns.transpose()).cast<float>();
         solution.blockInverses[block] = inverse.topLeftCorner(lags, lags);
         const cv::Rect at = blockAt(block);
         for (int y = at.y; y < at.br().y; ++y) {
             const long first = static_cast<long>(y) * m_width + at.x;
-            const auto cross = m_cross.middleCols(first, at.width);
-            solution.coefficients.middleCols(first, at.width) = toLags * cross;
-            solution.chance.middleCols(first, at.width) = left * cross;
+            solution.coefficients.middleCols(first, at.width) = lagsOf(inverse, columns, first, at.width);
+            solution.chance.middleCols(first, at.width) = left * m_cross.middleCols(first, at.width);
         }
     }
 }

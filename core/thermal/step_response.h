@@ -17,7 +17,9 @@ namespace ustor {
 /// with p the delivered power, h_k(t) = exp(-t / tau_k) / tau_k a bank of first-order lags, b(t) a baseline
 /// that bends slowly (linear between knots some pulses apart: drift, hot-air heat that decays), e noise. The
 /// coefficients are found by least squares over all frames, kept as running sums, so that a live stream costs
-/// one update a frame. From them follows the response to one watt switched on t seconds ago,
+/// one update a frame, and no more memory the longer it lasts: past some minutes every second knot goes (the
+/// sums of the wider knots follow from those of the finer ones). From them follows the response to one watt
+/// switched on t seconds ago,
 ///     S(t) = sum_k c_k (1 - exp(-t / tau_k)),
 /// and its standard deviation sqrt(w' (B'B)^-1 w) sigma, w_k = 1 - exp(-t / tau_k), under white noise. Small
 /// t locates; large t shows the area. The bank stands in for the board's true response (a sum of such lags
@@ -37,7 +39,8 @@ class StepResponse {
     void add(double time_s, double watts, const cv::Mat& kelvin, const cv::Mat& covered = {});
 
     int frames() const { return m_frames; }
-    double seconds() const { return m_last_s - m_start_s; } ///< from the first frame to the last
+    double seconds() const { return m_last_s - m_start_s; }      ///< from the first frame to the last
+    int sums() const { return static_cast<int>(m_gram.rows()); } ///< kept of each pixel
     int width() const { return m_width; }
     int height() const { return m_height; }
     bool ready() const; ///< enough frames and enough change of power to solve
@@ -84,10 +87,12 @@ class StepResponse {
     static constexpr int lags = LagBank::lags;
     using Rows = Eigen::Matrix<float, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
     static constexpr int telegraphs = 12, fixedTerms = lags + telegraphs;
-    static constexpr double knot_s = 4; ///< between knots of the finest baseline
+    static constexpr double finest_s = 4; ///< between knots of the finest baseline
+    static constexpr int mostKnots = 48;
 
     Eigen::VectorXd rowAt(double time_s, double watts);
     void grow(int terms);
+    void joinKnots();
     void flush() const;
     /// What follows from the sums under one baseline.
     struct Solution {
@@ -101,6 +106,7 @@ class StepResponse {
     const Solution& solution(Baseline baseline) const;
     Eigen::MatrixXd hats(Baseline baseline) const; ///< columns over the knots
     Eigen::MatrixXd inverseOf(const Eigen::MatrixXd& gram) const;
+    Rows lagsOf(const Eigen::MatrixXd& inverse, const Eigen::MatrixXd& columns, long first, long count) const;
     Rows telegraphsLeft(const Eigen::MatrixXd& columns, const Eigen::MatrixXd& gram,
                         const Eigen::MatrixXd& inverse, double noise_k) const;
     void solveBlocks(const Eigen::MatrixXd& columns, Solution& solution) const;
@@ -116,12 +122,12 @@ class StepResponse {
     };
     const Slow& slow() const;
     void tellRestless(cv::Mat& restless) const;
-    int knots() const { return static_cast<int>((m_last_s - m_start_s) / knot_s) + 2; }
+    int knots() const { return static_cast<int>((m_last_s - m_start_s) / m_knot_s) + 2; }
     cv::Mat explainedBy(const Eigen::MatrixXd& hats, int ofLags) const;
     Eigen::MatrixXd sharedCourses(const cv::Mat& restless) const;
 
     int m_width, m_height, m_frames = 0;
-    double m_start_s = 0, m_last_s = 0;
+    double m_start_s = 0, m_last_s = 0, m_knot_s = finest_s;
     LagBank m_lagged;
     double m_onSince_s = -1, m_periods_s = 0, m_most_w = 0; ///< of the pulses so far
     int m_periods = 0;

@@ -6,6 +6,7 @@ int main(int argc, char** argv) {
         .add<TestRecording>()
         .add<TestRepair>()
         .add<TestRegistration>()
+        .add<TestLongStream>()
         .add<TestFrameSums>()
         .add<TestLocate>()
         .add<TestMotion>()

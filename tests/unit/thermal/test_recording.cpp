@@ -7,6 +7,7 @@
 #include <QFile>
 #include <QTemporaryDir>
 #include <QTest>
+#include <algorithm>
 #include <cmath>
 
 using namespace ustor;
@@ -105,6 +106,25 @@ void TestRecording::cutOffFramesAreToldAndTheRestKept() {
     const auto& warnings = again.value().warnings;
     QVERIFY(std::any_of(warnings.begin(), warnings.end(),
                         [](const std::string& w) { return w.find("frames.csv:5") != std::string::npos; }));
+}
+
+// What is too large for the memory is read from its beginning, and the rest is told.
+void TestRecording::tooLargeIsReadInPart() {
+    QTemporaryDir folder;
+    const Recording recording = shortOne();
+    write(recording, folder.path().toStdString());
+    constexpr int pages = 12;
+    const auto read = readRecording(folder.path().toStdString(), 24 * 16 * pages);
+    QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
+    QCOMPARE(read.value().frames.size(), std::size_t(pages));
+    QCOMPARE(read.value().frames.back().time_s, recording.frames[pages - 1].time_s);
+    const auto& warnings = read.value().warnings;
+    QVERIFY(std::any_of(warnings.begin(), warnings.end(), [](const std::string& w) {
+        return w.find("after page 12 would take too much memory") != std::string::npos;
+    }));
+    QVERIFY(readRecording(folder.path().toStdString(), 24 * 16 * static_cast<double>(recording.frames.size()))
+                .value()
+                .warnings.empty());
 }
 
 void TestRecording::powerBetweenReadings() {

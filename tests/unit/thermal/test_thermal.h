@@ -9,6 +9,7 @@ class TestRecording : public QObject {
     void neverOverwrites();
     void brokenFoldersAreErrors();
     void cutOffFramesAreToldAndTheRestKept();
+    void tooLargeIsReadInPart();
     void powerBetweenReadings();
 };
 
@@ -27,6 +28,12 @@ class TestRegistration : public QObject {
     void moreLandmarksTellTheirResidual();
     void badLandmarksAreErrors();
     void comesBackAsItWent();
+};
+
+class TestLongStream : public QObject {
+    Q_OBJECT
+  private slots:
+    void asMuchMemoryAfterAnHour();
 };
 
 class TestFrameSums : public QObject {
