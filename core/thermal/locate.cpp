@@ -9,6 +9,7 @@
 #include <array>
 #include <cmath>
 #include <numbers>
+#include <opencv2/imgproc.hpp>
 
 namespace ustor {
 namespace {
@@ -79,9 +80,21 @@ ChanceFloor floorOf(const StepResponse& response, StepResponse::Baseline baselin
                      baseline == StepResponse::Baseline::Shared ? response.quiet() : cv::Mat());
 }
 
+/// Share of the clearest's signal to noise at which another spot is as clear.
+constexpr double alike = 0.85;
+
+/// Several spots as clear as the clearest: mirrors, more than sources.
+bool manyAlike(const std::vector<HeatSource>& spots) {
+    constexpr long many = 3;
+    return std::count_if(spots.begin(), spots.end(), [&](const HeatSource& spot) {
+               return spot.snr > alike * spots.front().snr;
+           }) >= many;
+}
+
 struct Candidate {
     double instant_s = 0;
     std::vector<HeatSource> sources;
+    bool crowd = false; ///< many are alike
 };
 
 /// One quick lag alone is wrong in shape, but free of most of what noise costs; those that are asked.
@@ -89,19 +102,20 @@ constexpr int quickLags = 2;
 
 /// What shows by one lag alone, where nothing shows else. There are fewer ways to be fooled than among all
 /// instants, so less is asked of the signal; but a part stands alone and answers at once, while mirrors come
-/// in numbers and answer slowly at least as well.
+/// in numbers and answer slowly at least as well. What stands all alone needs least: chance makes no second
+/// best that is so far behind.
 std::vector<HeatSource> whispersIn(const StepResponse& response, const ChanceFloor& floor,
                                    StepResponse::Baseline baseline, int lag) {
-    constexpr double least = 5.2, seen = 4, alone = 0.8;
+    constexpr double least = 5.2, leastAlone = 4.5, seen = 3, alone = 0.8, allAlone = 0.72;
     auto found = findSources(response.matched(lag, baseline), floor, seen, mostSources);
-    if (found.empty() || found.front().snr < least) return {};
-    if (found.front().snr < leastSnr) {
+    if (found.empty()) return {};
+    const double first = found.front().snr, second = found.size() > 1 ? found[1].snr : 0;
+    if (first < leastAlone || (first < least && second > allAlone * first)) return {};
+    if (first < leastSnr) {
         const auto slow = findSources(response.matched(quickLags, baseline), floor, seen, 1);
-        const bool slower = !slow.empty() && slow.front().snr >= found.front().snr;
-        const bool crowd = found.size() > 1 && found[1].snr > alone * found.front().snr;
-        if (slower || crowd) return {};
+        if (second > alone * first || (!slow.empty() && slow.front().snr >= first)) return {};
     }
-    std::erase_if(found, [](const HeatSource& s) { return s.snr < least; });
+    std::erase_if(found, [&](const HeatSource& s) { return s.snr < std::min(least, first); });
     return found;
 }
 
@@ -112,20 +126,24 @@ Candidate bestInstant(const StepResponse& response, const LeftOut& leftOut, doub
     const ChanceFloor floor = floorOf(response, baseline, SpotScale::near(), leftOut);
     std::vector<Candidate> candidates;
     double clearest = 0;
-    for (const double t : instants_s) {
-        auto found = findSources(response.at(t, baseline), floor, least, mostSources);
-        if (found.empty()) continue;
+    const auto take = [&](double instant_s, std::vector<HeatSource> found, double fewest) {
+        const bool crowd = manyAlike(found);
+        std::erase_if(found, [&](const HeatSource& s) { return s.snr < fewest; });
+        if (found.empty()) return;
         clearest = std::max(clearest, found.front().snr);
-        candidates.push_back({t, std::move(found)});
-    }
+        candidates.push_back({instant_s, std::move(found), crowd});
+    };
+    const auto look = [&](double instant_s, const StepResponse::Maps& maps) {
+        take(instant_s, findSources(maps, floor, alike * least, mostSources), least);
+    };
+    for (const double t : instants_s)
+        look(t, response.at(t, baseline));
     const bool whisper = candidates.empty() && least >= leastSnr;
-    for (int lag = 0; lag < quickLags; ++lag) {
-        auto found = whisper ? whispersIn(response, floor, baseline, lag)
-                             : findSources(response.matched(lag, baseline), floor, least, mostSources);
-        if (found.empty()) continue;
-        clearest = std::max(clearest, found.front().snr);
-        candidates.push_back({instants_s.front(), std::move(found)});
-    }
+    for (int lag = 0; lag < quickLags; ++lag)
+        if (whisper)
+            take(instants_s.front(), whispersIn(response, floor, baseline, lag), 0);
+        else
+            look(instants_s.front(), response.matched(lag, baseline));
     Candidate best;
     constexpr double clear = 0.5;
     for (Candidate& candidate : candidates) {
@@ -136,15 +154,6 @@ Candidate bestInstant(const StepResponse& response, const LeftOut& leftOut, doub
             best = std::move(candidate);
     }
     return best;
-}
-
-/// Several spots as clear as the clearest: mirrors, more than sources.
-bool manyAlike(const std::vector<HeatSource>& spots) {
-    constexpr double alike = 0.85;
-    constexpr long many = 3;
-    return std::count_if(spots.begin(), spots.end(), [&](const HeatSource& spot) {
-               return spot.snr > alike * spots.front().snr;
-           }) >= many;
 }
 
 /// What is warm over many pixels.
@@ -215,7 +224,7 @@ bool fromTheFarSide(const StepResponse& response, const HeatSource& spot, double
 /// `widestPart_px`: deviation of the spot of a large part that is heated as a whole.
 WideHeat wideHeat(const StepResponse& response, double widestPart_px, const ChanceFloor& floor) {
     constexpr std::array<double, 5> times_s{0.3, 0.6, 1.2, 2.5, 5.0};
-    constexpr double certainSnr = 5.5, partSnr = 8, weakSnr = 4, narrowest_px = 2, clearer = 1.3,
+    constexpr double certainSnr = 6.5, partSnr = 8, weakSnr = 4, narrowest_px = 2, clearer = 1.3,
                      wideShare = 0.08, partShare = 0.2, gatheredShare = 0.15, clearFar = 12;
     WideHeat wide;
     std::vector<std::pair<double, HeatSource>> all;
@@ -237,7 +246,8 @@ WideHeat wideHeat(const StepResponse& response, double widestPart_px, const Chan
     const auto gathered = gatheredHeat(response);
     const bool same = gathered && distance_px(gathered->at, wide.spot.at) <=
                                       std::max(gathered->width_px, wide.spot.width_px);
-    const bool byGathered = gathered && (best == 0 || (!same && gathered->snr > best));
+    constexpr double sameButClearer = 2;
+    const bool byGathered = gathered && (best == 0 || gathered->snr > (same ? sameButClearer : 1) * best);
     if (byGathered) {
         wide.instant_s = times_s.back();
         wide.spot = *gathered;
@@ -249,14 +259,18 @@ WideHeat wideHeat(const StepResponse& response, double widestPart_px, const Chan
         const bool here = distance_px(one.second.at, wide.spot.at) < std::max(2.0, 0.8 * wide.spot.width_px);
         if (here && (course.empty() || course.back().first < one.first)) course.push_back(one);
     }
+    std::vector<HeatSource> then;
+    for (const auto& [t, spot] : all)
+        if (t == wide.instant_s) then.push_back(spot);
     const bool part = wide.spot.width_px < widestPart_px;
     if (fromTheFarSide(response, wide.spot, growthOf(course),
                        byGathered || same)) // which gathers, or must be very clear
         wide.verdict = byGathered || same || best >= clearFar ? HeatVerdict::FarSide : HeatVerdict::None;
     else // a chip whose die heats it over some millimetres is a part too
-        wide.verdict = !part                      ? HeatVerdict::Spread
-                       : wide.spot.snr >= partSnr ? HeatVerdict::Point
-                                                  : HeatVerdict::None; // mirrors look like that too
+        wide.verdict = !part ? HeatVerdict::Spread
+                       : wide.spot.snr >= partSnr && !manyAlike(then)
+                           ? HeatVerdict::Point
+                           : HeatVerdict::None; // mirrors look like that too, and come in numbers
     const double share = byGathered                           ? gatheredShare
                          : wide.verdict == HeatVerdict::Point ? partShare
                                                               : wideShare;
@@ -318,6 +332,7 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
     if (!response.ready()) return result;
     result.noise_k = response.noise_k();
     Candidate best = bestInstant(response, leftOut);
+    const bool crowd = best.crowd;
     const ChanceFloor wideFloor =
         floorOf(response, StepResponse::Baseline::Shared, SpotScale::far(), leftOut);
     std::erase_if(best.sources, [&](const HeatSource& spot) {
@@ -326,7 +341,7 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
     });
     auto baseline = baselineFor(leftOut);
     result.verdict = HeatVerdict::Point;
-    constexpr double surePoint = 12, muchClearer = 2.5, clearer = 1;
+    constexpr double surePoint = 12, muchClearer = 2.5;
     if (best.sources.empty() || best.sources.front().snr < surePoint) {
         constexpr double widestPart_mm = 3.2,
                          widestPart_px = 5.5; // the latter where a pixel's size is not known
@@ -336,10 +351,9 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
                      registration ? widestPart_mm * registration->pixelsPerMm(registration->toBoard(middle))
                                   : widestPart_px,
                      wideFloor);
-        // Where something wide is far clearer than every point, weak points are mirrors of it; many that are
-        // alike need less.
-        const double than = manyAlike(best.sources) ? clearer : muchClearer;
-        if (best.sources.empty() || wide.spot.snr > than * best.sources.front().snr) {
+        // Where something wide is far clearer than every point, weak points are mirrors of it; and so are
+        // many that are alike.
+        if (best.sources.empty() || crowd || wide.spot.snr > muchClearer * best.sources.front().snr) {
             best.sources.clear();
             result.verdict = wide.verdict;
             if (wide.verdict == HeatVerdict::FarSide || wide.verdict == HeatVerdict::Point)
@@ -448,23 +462,37 @@ Result<std::vector<SupplySample>> powerOf(const SwitchedBy& told, const Repaired
     return best.supply();
 }
 
+/// 1 but for pixels that stand alone in showing more than noise: dead ones.
+cv::Mat notDead(const ChanceMaps& chance) {
+    constexpr float alone = 20;
+    cv::Mat variance = cv::Mat::zeros(chance.front().size(), CV_32FC1), around, counts;
+    for (const cv::Mat& map : chance)
+        variance += map.mul(map) / static_cast<double>(chance.size());
+    cv::medianBlur(variance, around, 3);
+    cv::Mat(variance <= alone * cv::max(around, 1.0)).convertTo(counts, CV_32FC1, 1.0 / 255);
+    return counts;
+}
+
 /// By the course of the clearest spot. With the clocks apart even a strong source looks unlike the power: a
-/// weak likeness will do. A very strong one even looks like pulses that never were, and is found by the
-/// camera's noise alone; it tells the clocks where the power explains next to all of its course.
+/// weak likeness will do. The clearer it is, the more it even looks like pulses that never were; so what
+/// stands out of the camera's noise alone is asked too, and tells the clocks where the power explains next to
+/// all of it.
 double clockOffsetOf(const StepResponse& response, const std::vector<SupplySample>& supply,
                      const RepairedFrames& repaired, const LeftOut& leftOut) {
     constexpr double likeness = 3, near_px = 2, nextToAll = 0.9;
+    constexpr int most = 3;
+    const auto baseline = baselineFor(leftOut);
     ClockOffset best;
     const Candidate likely = bestInstant(response, leftOut, likeness);
     if (!likely.sources.empty()) best = clockOffset(supply, repaired, likely.sources.front().at);
-    LeftOut byNoiseAlone = leftOut;
-    byNoiseAlone.insert(Repair::Restless);
-    const Candidate clear = bestInstant(response, byNoiseAlone, likeness);
-    if (clear.sources.empty()) return best.seconds;
-    const PixelPoint at = clear.sources.front().at;
-    if (!likely.sources.empty() && distance_px(at, likely.sources.front().at) < near_px) return best.seconds;
-    const ClockOffset other = clockOffset(supply, repaired, at);
-    return other.explained > std::max(nextToAll, best.explained) ? other.seconds : best.seconds;
+    const ChanceMaps chance = response.chance(baseline);
+    const ChanceFloor noise = floorFrom({}, chance.front().size(), SpotScale::near(), notDead(chance));
+    for (const HeatSource& clear : findSources(response.matched(1, baseline), noise, leastSnr, most)) {
+        if (!likely.sources.empty() && distance_px(clear.at, likely.sources.front().at) < near_px) break;
+        const ClockOffset other = clockOffset(supply, repaired, clear.at);
+        if (other.explained > std::max(nextToAll, best.explained)) best = other;
+    }
+    return best.seconds;
 }
 
 /// How much of the picture does not count for what comes late.
@@ -511,8 +539,9 @@ Result<RecordingLook> lookAt(RepairedFrames repaired, const SwitchedBy& told,
             if (leftOut.count(Repair::Mirrors)) response.countMirrors();
             repaired.done.push_back(
                 {Repair::Clocks, "the supply's clock was " +
-                                     std::to_string(std::lround(1e3 * about.clockOffset_s)) +
-                                     " ms ahead of the frames': brought together"});
+                                     std::to_string(std::lround(std::fabs(1e3 * about.clockOffset_s))) +
+                                     (about.clockOffset_s > 0 ? " ms ahead of" : " ms behind") +
+                                     " the frames': brought together"});
         }
     }
     if (supply.empty()) {

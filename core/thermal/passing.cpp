@@ -28,16 +28,17 @@ struct Terms {
 Terms termsOf(const std::vector<double>& times_s, const std::vector<SupplySample>& supply) {
     const Eigen::MatrixXd lags = powerLags(supply, times_s, 0);
     constexpr int powers = 4;
-    // The slowest lag and the higher powers can follow a hand that rests for some seconds.
-    const long quick = lags.cols() - 1;
-    Terms terms{Eigen::MatrixXd(lags.rows(), lags.cols() + powers), quick + 2};
-    terms.all.leftCols(quick) = lags.leftCols(quick);
+    // Several lags together, a slow one and the higher powers can follow a hand that rests for some seconds.
+    constexpr long middle = 1;
+    Terms terms{Eigen::MatrixXd(lags.rows(), lags.cols() + powers), 3};
+    terms.all.col(0) = lags.col(middle);
     const double start_s = times_s.front(), span_s = std::max(1e-9, times_s.back() - start_s);
     for (long i = 0; i < terms.all.rows(); ++i)
         for (int p = 0; p < powers; ++p)
-            terms.all(i, quick + p) =
+            terms.all(i, 1 + p) =
                 std::pow(2 * (times_s[static_cast<std::size_t>(i)] - start_s) / span_s - 1, p);
-    terms.all.rightCols(1) = lags.rightCols(1);
+    for (long lag = 0, column = 1 + powers; lag < lags.cols(); ++lag)
+        if (lag != middle) terms.all.col(column++) = lags.col(lag);
     return terms;
 }
 

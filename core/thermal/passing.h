@@ -20,12 +20,12 @@ cv::Mat blockMeans(const cv::Mat& picture);
 /// Which blocks something covers that passes through the picture (a hand, a sleeve, a tool), for each frame:
 /// CV_8UC1 pictures of blocks, not 0 where covered; empty where nothing is.
 ///
-/// The mean course of each block is fitted by lags of the delivered power and a line in time, by least
+/// The mean course of each block is fitted by one lag of the delivered power and a line in time, by least
 /// absolute deviations (iteratively reweighted least squares; Huber and Ronchetti, Robust Statistics), so
 /// that what is there for a smaller part of the time does not count; what does not stand out is then fitted
-/// with a baseline that bends. What stands out of that by far, in blocks that hang together and reach the
-/// edge of the picture, is something that came in from outside. Heat of parts is not: it follows the power,
-/// and it does not come in from the edge.
+/// with all lags and a baseline that bends. What stands out of that by far, in blocks that hang together and
+/// reach the edge of the picture, is something that came in from outside. Heat of parts is not: it follows
+/// the power, and it does not come in from the edge.
 ///
 /// `means_k`: `blockMeans` of the repaired frames, `times_s` theirs.
 std::vector<cv::Mat> passingThrough(const std::vector<cv::Mat>& means_k, const std::vector<double>& times_s,

@@ -21,7 +21,8 @@ double robustSpread(const cv::Mat& map) {
 }
 
 /// 1 / variance of each pixel over that of one with camera noise alone. Twelve maps tell a variance to 40 %;
-/// with the neighbours they are surer. The pixel's own counts as well: a single dead one must not pass.
+/// with the neighbours they are surer, but what lies beside a mirror is none. The pixel's own counts as well:
+/// a single dead one must not pass.
 cv::Mat weightsFrom(const ChanceMaps& chance, cv::Size size) {
     cv::Mat variance = cv::Mat::zeros(size, CV_32FC1);
     for (const cv::Mat& map : chance)
@@ -29,7 +30,9 @@ cv::Mat weightsFrom(const ChanceMaps& chance, cv::Size size) {
     cv::Mat weight(size, CV_32FC1, cv::Scalar(1));
     if (chance.empty()) return weight;
     constexpr double ownShare = 0.5;
-    variance = cv::max(cv::max(blurred(variance, 1.0), ownShare * variance), 1.0);
+    cv::Mat around;
+    cv::medianBlur(variance, around, 3);
+    variance = cv::max(cv::max(around, ownShare * variance), 1.0);
     cv::divide(weight, variance, weight);
     return weight;
 }
@@ -58,8 +61,12 @@ ChanceFloor floorFrom(const ChanceMaps& chance, cv::Size size, const SpotScale& 
             spot -= area;
             seen += spot.mul(spot) / static_cast<double>(chance.size());
         }
-        constexpr double ownShare = 0.7;
-        variance = cv::max(variance, cv::max(blurred(seen, 1.5 * scale.spot), ownShare * seen));
+        constexpr double ownShare = 0.7, neighbours = 1.5;
+        // Twelve maps tell it badly; neighbours help, but for those that hardly count: a part beside a can.
+        cv::Mat around;
+        cv::divide(blurred(seen.mul(floor.weight), neighbours * scale.spot),
+                   blurred(floor.weight, neighbours * scale.spot), around);
+        variance = cv::max(variance, cv::max(around, ownShare * seen));
     }
     cv::sqrt(variance, floor.deviation);
     if (!quiet.empty()) floor.deviation.setTo(never, blurred(quiet, scale.spot) < leastSeen);

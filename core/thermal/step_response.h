@@ -122,6 +122,7 @@ class StepResponse {
     };
     const Slow& slow() const;
     void tellRestless(cv::Mat& restless) const;
+    cv::Mat growsColder(const Eigen::MatrixXd& level) const;
     int knots() const { return static_cast<int>((m_last_s - m_start_s) / m_knot_s) + 2; }
     cv::Mat explainedBy(const Eigen::MatrixXd& hats, int ofLags) const;
     Eigen::MatrixXd sharedCourses(const cv::Mat& restless) const;

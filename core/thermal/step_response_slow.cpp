@@ -1,5 +1,7 @@
 #include "thermal/step_response.h"
 
+#include "base/median.h"
+
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
@@ -69,9 +71,29 @@ const StepResponse::Slow& StepResponse::slow() const {
     return m_slow;
 }
 
-/// A pixel is restless where a baseline bent at every knot explains more beside the lags than noise would
-/// (an F ratio), and some share of what the lags and it explain together: of strong heat the lags, five in
-/// all, miss a little too. The clearer the one, the less is asked of the other.
+/// Not 0 where a pixel falls while the power heats, far more than most: a mirror from which something warm
+/// goes away evenly. Its course is much like that of gathered heat, upside down.
+cv::Mat StepResponse::growsColder(const Eigen::MatrixXd& level) const {
+    constexpr int slowLag = 3;
+    constexpr float far = 8;
+    Eigen::MatrixXd columns = Eigen::MatrixXd::Zero(m_gram.rows(), 2);
+    columns(slowLag, 0) = 1;
+    columns.bottomRightCorner(level.rows(), 1) = level;
+    const Eigen::RowVectorXd toRise =
+        (inverseOf(columns.transpose() * m_gram * columns) * columns.transpose()).row(0);
+    cv::Mat rise(m_height, m_width, CV_32FC1);
+    for (int i = 0; i < static_cast<int>(rise.total()); ++i)
+        rise.ptr<float>()[i] = static_cast<float>(toRise * m_cross.col(i).cast<double>());
+    const float middle = medianOf(std::vector<float>(rise.begin<float>(), rise.end<float>()));
+    const cv::Mat off = cv::abs(rise - middle);
+    const float usual = 1.4826F * medianOf(std::vector<float>(off.begin<float>(), off.end<float>()));
+    return rise < middle - far * usual;
+}
+
+/// A pixel is restless where it falls while the power heats, or where a baseline bent at every knot explains
+/// more beside the lags than noise would (an F ratio), and some share of what the lags and it explain
+/// together: of strong heat the lags, five in all, miss a little too. The clearer the one, the less is asked
+/// of the other.
 void StepResponse::tellRestless(cv::Mat& restless) const {
     constexpr float aboveNoise = 2.5F, fairShare = 0.05F, clear = 5, smallShare = 0.01F, broken = -1,
                     surely = 10, beyondAll = 1e5F;
@@ -85,11 +107,16 @@ void StepResponse::tellRestless(cv::Mat& restless) const {
     constexpr double neighbours_px = 1;
     cv::GaussianBlur(ownOfEach, own, {}, neighbours_px);
     cv::GaussianBlur((power - explainedBy(level, 0)) * unit, following, {}, neighbours_px);
+    // What all of the picture does, as where the median that was taken off each frame is a mirror's, tells
+    // none of them from the others.
+    const float usual = std::max(1.0F, medianOf(std::vector<float>(own.begin<float>(), own.end<float>())));
+    own /= usual;
+    const cv::Mat cold = growsColder(level);
     for (int i = 0; i < static_cast<int>(own.total()); ++i) {
         const float way = own.ptr<float>()[i], power_ = following.ptr<float>()[i];
         const bool goesOwnWay = (way > aboveNoise && way > fairShare * (way + power_)) ||
                                 (way > clear && way > smallShare * (way + power_));
-        if (!goesOwnWay && way > broken && ownOfEach.ptr<float>()[i] > broken) continue;
+        if (!goesOwnWay && !cold.data[i] && way > broken && ownOfEach.ptr<float>()[i] > broken) continue;
         m_slow.quiet.ptr<float>()[i] = 0;
         restless.data[i] = way > surely && way < beyondAll;
     }

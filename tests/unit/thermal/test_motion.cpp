@@ -63,3 +63,23 @@ void TestMotion::aHandDoesNotPull() {
                  qPrintable(QString("%1 %2").arg(found.x_px).arg(found.y_px)));
     }
 }
+
+// Bare metal shows what bends over the board, and cold when that has gone: its contrast turns over, which is
+// no motion, and the motion meanwhile is followed. Most of the steep edges of this scene are such mirrors.
+void TestMotion::mirrorsThatTurnColdAreNoMotion() {
+    const auto picture = [](double dx, double dy, double shown_k, std::uint64_t seed) {
+        cv::Mat mirrors = scene(dx, dy, 0, 1) * shown_k, parts = scene(dx + 20, dy + 9, 0, 1) * 0.2;
+        cv::Mat sum = mirrors + parts + scene(0, 0, 0.03, seed, false);
+        return sum;
+    };
+    MotionTracker tracker(picture(0, 0, 1.5, 100));
+    (void)tracker.track(picture(0, 0, 1.5, 101));
+    PixelPoint found;
+    constexpr int frames = 60;
+    for (int i = 1; i <= frames; ++i) {
+        const double dx = 0.03 * i, dy = -0.02 * i;
+        found = tracker.track(picture(dx, dy, 1.5 - 3.0 * i / frames, 200 + i));
+    }
+    QVERIFY2(std::hypot(found.x_px - 0.03 * frames, found.y_px + 0.02 * frames) < 0.4,
+             qPrintable(QString("%1 %2").arg(found.x_px).arg(found.y_px)));
+}

@@ -62,6 +62,19 @@ void TestPassing::aSleeveCountsOnlyWhereAndWhileItIs() {
     QVERIFY(!looked.at(8, blockOf({70, 50})));
 }
 
+// A hand that comes before the first pulse and goes within the second can be followed by several lags
+// together: it is seen in all of its frames nevertheless.
+void TestPassing::aHandWithTheFirstPulsesIsSeen() {
+    for (const double from_s : {0.6, 1.0, 1.6, 2.2}) {
+        const double to_s = from_s + 3.5;
+        auto recording = testing::render({{source, 0.05}}, settings());
+        cover(recording, 48, from_s, to_s);
+        const Looked looked(recording);
+        for (double t = from_s + 0.1; t < to_s; t += 0.2)
+            QVERIFY2(looked.at(t, blockOf(source)), qPrintable(QString("%1 of %2").arg(t).arg(from_s)));
+    }
+}
+
 void TestPassing::whatFollowsThePowerStays() {
     QVERIFY(!Looked(testing::render({{source, 0.5}}, settings())).anything());
     // Nor what cools down all the while, as a place that was reworked with hot air; common practice.

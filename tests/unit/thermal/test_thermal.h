@@ -60,12 +60,14 @@ class TestMotion : public QObject {
     void subPixelShiftsAreFound();
     void aSceneWithoutEdgesStandsStill();
     void aHandDoesNotPull();
+    void mirrorsThatTurnColdAreNoMotion();
 };
 
 class TestPassing : public QObject {
     Q_OBJECT
   private slots:
     void aSleeveCountsOnlyWhereAndWhileItIs();
+    void aHandWithTheFirstPulsesIsSeen();
     void whatFollowsThePowerStays();
     void aSourceUnderASleeveIsStillFound();
     void whatWasNotSeenIsLessSure();
