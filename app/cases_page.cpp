@@ -22,7 +22,7 @@ namespace {
 
 QLineEdit* addressLine(const char* key, const QString& name, const QString& tip) {
     auto* line = new QLineEdit(QSettings().value(QString("bench/") + key).toString());
-    line->setPlaceholderText(name + QObject::tr(" host:port"));
+    line->setPlaceholderText(name);
     line->setToolTip(tip);
     line->setAccessibleName(name);
     QObject::connect(line, &QLineEdit::editingFinished, line,
@@ -125,7 +125,8 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     sketchRow->addWidget(m_sketchName);
     sketchRow->addWidget(sketch);
     auto* benchTitle =
-        new QLabel(tr("Bench for the next case (SCPI over TCP; leave empty what is typed by hand)"));
+        new QLabel(tr("Bench for the next case: HOST:PORT, serial:DEVICE@BAUD, usbtmc:DEVICE, v4l2:DEVICE or "
+                      "replay:FOLDER; empty where a person types or switches"));
     benchTitle->setFont(Look::small());
 
     auto* top = new QHBoxLayout;

@@ -63,7 +63,8 @@ QString InjectionDesk::open(CaseSession& session) {
     QString words;
     const auto recovered = recoverBegun(session);
     if (recovered.injections > 0)
-        words = tr("The program ended in the middle of an injection: what its recording holds was noted. ");
+        words = tr("The program ended in the middle of an injection: see that the output is off. What its "
+                   "recording holds was noted. ");
     for (const auto& trouble : recovered.troubles)
         words += text(trouble) + " ";
     return words;

@@ -50,9 +50,9 @@ MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
         openPlaced();
     });
     connect(m_off, &OutputOff::clicked, m_workbench, &Workbench::switchOff);
-    connect(m_workbench, &Workbench::outputChanged, this, [this](bool on, bool byHand) {
-        m_energised = on;
-        m_off->setOn(on, byHand);
+    connect(m_workbench, &Workbench::outputChanged, this, [this](OutputState state) {
+        m_off->tell(state);
+        m_energised = m_off->isOn();
         update();
     });
     connect(&m_workbench->survey(), &SurveyPanel::knownGoodInWanted, this, [this] { chooseKnownGood(true); });
@@ -207,7 +207,7 @@ void MainWindow::showCases() {
     m_workbench->closeCase();
     m_standIn.reset();
     m_energised = false;
-    m_off->setOn(false);
+    m_off->tell(OutputState::Unknown);
     m_pages->setCurrentWidget(m_cases);
     m_title->clear();
     for (QWidget* w : std::as_const(m_caseWords))

@@ -4,21 +4,28 @@
 
 namespace ustor {
 
+/// What is known of the supply's output.
+enum class OutputState {
+    Unknown, ///< no supply is reached: a person has to look
+    Off,
+    On,
+    ByHand ///< on, and only a hand can switch it
+};
+
 /// The one large control that switches off, on every screen. Ember while energised.
 class OutputOff : public QAbstractButton {
     Q_OBJECT
   public:
     explicit OutputOff(QWidget* parent = nullptr);
-    /// `byHand`: it can only end the beats; a person has to switch.
-    void setOn(bool on, bool byHand = false);
-    bool isOn() const { return m_on; }
+    void tell(OutputState state);
+    bool isOn() const { return m_state == OutputState::On || m_state == OutputState::ByHand; }
     QSize sizeHint() const override { return {220, 78}; }
 
   protected:
     void paintEvent(QPaintEvent* event) override;
 
   private:
-    bool m_on = false, m_byHand = false;
+    OutputState m_state = OutputState::Unknown;
 };
 
 } // namespace ustor

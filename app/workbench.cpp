@@ -376,7 +376,9 @@ void Workbench::connectBench(const BenchAddress& address) {
 
 /// Between two pulses the board counts as energised: the next one comes by itself.
 void Workbench::tellOutput() {
-    emit outputChanged((m_bench && m_bench->outputOn()) || injecting(), byHand() && byHand()->running());
+    if (byHand() && byHand()->running()) return emit outputChanged(OutputState::ByHand);
+    if ((m_bench && m_bench->outputOn()) || injecting()) return emit outputChanged(OutputState::On);
+    emit outputChanged(m_bench && m_bench->lastSample() ? OutputState::Off : OutputState::Unknown);
 }
 
 void Workbench::closeCase() {

@@ -2,6 +2,7 @@
 
 #include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
 
+#include "app/output_off.h"
 #include "session/bench_link.h"
 #include "session/case_session.h"
 #include "session/practice/hands.h"
@@ -72,7 +73,7 @@ class Workbench : public QWidget {
 
   signals:
     /// `byHand`: only a person can switch it off.
-    void outputChanged(bool on, bool byHand);
+    void outputChanged(ustor::OutputState state);
 
   private:
     void layOut();

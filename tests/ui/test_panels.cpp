@@ -282,15 +282,22 @@ void TestPanels::stripStaysFlatOnNoise() {
 void TestPanels::outputOffTellsItsState() {
     OutputOff off;
     off.resize(220, 78);
+    // Without a supply that answers it does not say that it is off: nobody knows.
+    QVERIFY(off.accessibleName().contains("No supply"));
+    const QImage unknown = off.grab().toImage();
+    off.tell(OutputState::Off);
     const QImage calm = off.grab().toImage();
-    off.setOn(true);
+    QVERIFY(calm != unknown);
+    off.tell(OutputState::On);
     QVERIFY(off.isOn());
     const QImage on = off.grab().toImage();
     QVERIFY(on != calm);
-    off.setOn(true, true); // what it cannot do it does not promise
+    off.tell(OutputState::ByHand); // what it cannot do it does not promise
+    QVERIFY(off.isOn());
     QVERIFY(off.grab().toImage() != on);
     QVERIFY(off.accessibleName().contains("by hand"));
-    off.setOn(false, true);
+    off.tell(OutputState::Off);
+    QVERIFY(!off.isOn());
     QCOMPARE(off.grab().toImage(), calm);
     const QSignalSpy clicked(&off, &QAbstractButton::clicked);
     QTest::keyClick(&off, Qt::Key_Space);
