@@ -54,9 +54,7 @@ void ScpiSupply::poll() {
     if (m_connection.waiting() > 0) return;
     const InstrumentProfile& profile = m_connection.profile();
     select();
-    m_connection.query(filled(profile.askOutput), [this](const Result<QString>& r) {
-        if (r) m_sample.output = m_connection.profile().onWords.contains(r.value());
-    });
+    m_ampsRead = false;
     m_connection.query(filled(profile.readVolts), [this](const Result<QString>& r) {
         if (!r) return;
         if (const auto volts = numberFromText(r.value().toStdString())) m_sample.volts = *volts;
@@ -67,7 +65,12 @@ void ScpiSupply::poll() {
         if (!amps) return;
         m_sample.amps = *amps;
         m_sample.time_s = hostSeconds();
-        emit telemetry(m_sample);
+        m_ampsRead = true;
+    });
+    // Asked last: an output that went off meanwhile must not pass for a current that fell.
+    m_connection.query(filled(profile.askOutput), [this](const Result<QString>& r) {
+        if (r) m_sample.output = m_connection.profile().onWords.contains(r.value());
+        if (m_ampsRead) emit telemetry(m_sample);
     });
 }
 

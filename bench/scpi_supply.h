@@ -37,6 +37,7 @@ class ScpiSupply : public Supply {
     int m_channel = 1;
     QTimer m_poll;
     SupplySample m_sample;
+    bool m_ampsRead = false; ///< in this poll
 };
 
 } // namespace ustor
