@@ -1,10 +1,10 @@
 #include "enlarged_camera.h"
 
 #include "base/random.h"
+#include "processor_time.h"
 
 #include <QElapsedTimer>
 #include <QTimer>
-#include <ctime>
 #include <opencv2/imgproc.hpp>
 #include <vector>
 
@@ -24,12 +24,6 @@ std::vector<cv::Mat> noises() {
         all.push_back(noise);
     }
     return all;
-}
-
-double worked() {
-    timespec t{};
-    clock_gettime(CLOCK_THREAD_CPUTIME_ID, &t);
-    return static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_nsec) * 1e-9;
 }
 
 } // namespace
@@ -75,7 +69,7 @@ void EnlargedCamera::run() {
                     CV_16U);
             server.send(picture, m_sent / rate_hz);
         }
-        m_worked_s = worked();
+        m_worked_s = processorTime_s(CLOCK_THREAD_CPUTIME_ID);
     });
     small.start();
     clock.start();

@@ -2,6 +2,7 @@
 #include "benchmarks.h"
 #include "demo/window_walk.h"
 #include "enlarged_camera.h"
+#include "processor_time.h"
 #include "support/wait.h"
 
 #include <QElapsedTimer>
@@ -9,20 +10,8 @@
 #include <QTimer>
 #include <algorithm>
 #include <cstdio>
-#include <ctime>
 
 namespace ustor {
-namespace {
-
-/// Processor time of all threads, s.
-double worked_s() {
-    timespec t{};
-    clock_gettime(CLOCK_PROCESS_CPUTIME_ID, &t);
-    return static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_nsec) * 1e-9;
-}
-
-} // namespace
-
 /// The demo is played through the window with a camera of 640 x 512 at 60 Hz: what the whole program takes of
 /// a core while the output pulses, everything in it (reading, recording, repair, correlation, looks,
 /// drawing).
@@ -57,8 +46,8 @@ void benchLargeLive() {
     clock.start();
     int taken = 0;
     const auto count = [&] {
-        return Count{static_cast<double>(clock.nsecsElapsed()) * 1e-9, worked_s(), camera.worked_s(), taken,
-                     camera.sent()};
+        return Count{static_cast<double>(clock.nsecsElapsed()) * 1e-9,
+                     processorTime_s(CLOCK_PROCESS_CPUTIME_ID), camera.worked_s(), taken, camera.sent()};
     };
     QObject::connect(bench.bench(), &BenchLink::frame, &window, [&] { ++taken; });
     Count last;

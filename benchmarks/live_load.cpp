@@ -1,6 +1,7 @@
 #include "app/workbench.h"
 #include "benchmarks.h"
 #include "demo/window_walk.h"
+#include "processor_time.h"
 #include "watched_application.h"
 
 #include <QElapsedTimer>
@@ -8,20 +9,8 @@
 #include <QTimer>
 #include <algorithm>
 #include <cstdio>
-#include <ctime>
 
 namespace ustor {
-namespace {
-
-/// CPU time of this thread: what the window's own work took, whatever else the machine was doing.
-double ownWork_ms() {
-    timespec t{};
-    clock_gettime(CLOCK_THREAD_CPUTIME_ID, &t);
-    return static_cast<double>(t.tv_sec) * 1e3 + static_cast<double>(t.tv_nsec) * 1e-6;
-}
-
-} // namespace
-
 /// Time between two turns of the event loop while the demo is played at the wall's own speed: the longest is
 /// the longest that the window did not listen.
 void benchLiveLoad() {
@@ -32,7 +21,7 @@ void benchLiveLoad() {
     window.show();
     window.openDemo(1);
     std::vector<double> gaps_ms, work_ms;
-    double workBefore_ms = ownWork_ms();
+    double workBefore_ms = 1e3 * processorTime_s(CLOCK_THREAD_CPUTIME_ID);
     QElapsedTimer clock;
     QTimer heartbeat;
     heartbeat.setTimerType(Qt::PreciseTimer);
@@ -41,7 +30,7 @@ void benchLiveLoad() {
     QObject::connect(&heartbeat, &QTimer::timeout, &heartbeat, [&] {
         const double gap = static_cast<double>(clock.nsecsElapsed()) * 1e-6;
         clock.restart();
-        const double work = ownWork_ms();
+        const double work = 1e3 * processorTime_s(CLOCK_THREAD_CPUTIME_ID);
         if (counting) {
             gaps_ms.push_back(gap);
             work_ms.push_back(work - workBefore_ms);
