@@ -15,14 +15,14 @@ namespace {
 constexpr double smooth_px = 1.2;
 constexpr double joinedPoints = 4 * std::numbers::pi * smooth_px * smooth_px;
 
-cv::Mat smoothed(const cv::Mat& frame) {
+} // namespace
+
+cv::Mat MotionTracker::smoothed(const cv::Mat& frame) {
     cv::Mat calm, out;
     cv::medianBlur(frame, calm, 3); // dead pixels have the steepest gradients of all
     cv::GaussianBlur(calm, out, {}, smooth_px, smooth_px, cv::BORDER_REPLICATE);
     return out;
 }
-
-} // namespace
 
 MotionTracker::MotionTracker(const cv::Mat& first) {
     const cv::Mat reference = smoothed(first);
@@ -209,9 +209,8 @@ bool MotionTracker::clearlyBetter(const Look& there, const Look& here) {
     return gain > clearly && better >= fewest && better > 2 * worse;
 }
 
-PixelPoint MotionTracker::track(const cv::Mat& frame) {
+PixelPoint MotionTracker::track(const cv::Mat& now) {
     if (m_tiles.empty()) return {};
-    const cv::Mat now = smoothed(frame);
     Look look = lookAt(now, m_last);
     if (!m_pruned) {
         keepWhatIsNoNoise(look.spread / std::sqrt(2.0));
@@ -239,11 +238,31 @@ PixelPoint MotionTracker::track(const cv::Mat& frame) {
     return m_last;
 }
 
+namespace {
+
+/// Weights of four neighbours, the second one before the place that lies so far behind it: cubic convolution
+/// with a = -0.75 (Keys, IEEE Trans. ASSP 29, 1981; the value is the usual one of image libraries).
+cv::Vec4f cubicWeights(double part) {
+    constexpr double a = -0.75;
+    const double before = 1 + part, left = 1 - part;
+    const double first = ((a * before - 5 * a) * before + 8 * a) * before - 4 * a;
+    const double second = ((a + 2) * part - (a + 3)) * part * part + 1;
+    const double third = ((a + 2) * left - (a + 3)) * left * left + 1;
+    return {static_cast<float>(first), static_cast<float>(second), static_cast<float>(third),
+            static_cast<float>(1 - first - second - third)};
+}
+
+} // namespace
+
 cv::Mat movedBack(const cv::Mat& frame, PixelPoint shift) {
-    const cv::Mat map = (cv::Mat_<double>(2, 3) << 1, 0, shift.x_px, 0, 1, shift.y_px);
-    cv::Mat out;
-    cv::warpAffine(frame, out, map, frame.size(), cv::INTER_CUBIC | cv::WARP_INVERSE_MAP,
-                   cv::BORDER_REPLICATE);
+    const int x = static_cast<int>(std::floor(shift.x_px)), y = static_cast<int>(std::floor(shift.y_px));
+    const int aside = std::abs(x) + 2, along = std::abs(y) + 2; // with the neighbours of the last pixel
+    cv::Mat wider, out;
+    cv::copyMakeBorder(frame, wider, along, along, aside, aside, cv::BORDER_REPLICATE);
+    // One shift for all pixels: rows and columns apart, and exact, where a general warp goes by steps.
+    cv::sepFilter2D(wider(cv::Rect({aside + x, along + y}, frame.size())), out, CV_32F,
+                    cubicWeights(shift.x_px - x), cubicWeights(shift.y_px - y), {1, 1}, 0,
+                    cv::BORDER_REPLICATE);
     return out;
 }
 

@@ -15,9 +15,11 @@ class MotionTracker {
   public:
     /// The picture that all others are compared with, CV_32FC1.
     explicit MotionTracker(const cv::Mat& first);
-    /// Where the first frame's origin lies in this frame, px. The last answer is the start of the search, and
-    /// stands where the search finds no place that fits clearly better.
-    PixelPoint track(const cv::Mat& frame);
+    /// A frame as the search wants it: dead pixels and the finest noise taken out.
+    static cv::Mat smoothed(const cv::Mat& frame);
+    /// Where the first frame's origin lies in this smoothed frame, px. The last answer is the start of the
+    /// search, and stands where the search finds no place that fits clearly better.
+    PixelPoint track(const cv::Mat& smoothedFrame);
     /// Standard deviation of an answer from noise, by the fit's own residual; large where the scene has no
     /// edges.
     double sigma_px() const { return m_sigma_px; }

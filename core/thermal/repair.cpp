@@ -27,45 +27,73 @@ std::string pixels(double count) {
 } // namespace
 
 StreamRepair::Output StreamRepair::take(const ThermalFrame& frame) {
+    if (!admits(frame)) return {};
+    return counted(finished(placed(prepared(frame))));
+}
+
+bool StreamRepair::admits(const ThermalFrame& frame) {
     const cv::Mat& raw = frame.centikelvin;
     USTOR_CHECK(raw.type() == CV_16UC1 && raw.isContinuous(), "frames are continuous 16-bit grey pictures");
-    if (m_first.empty()) {
-        m_first = kelvinOf(raw);
+    if (m_previous.empty()) {
         m_previous = raw.clone();
-        m_tracker.emplace(m_first);
-        return {true, cv::Mat::zeros(raw.size(), CV_32F)};
+        return true;
     }
-    USTOR_CHECK(raw.size() == m_first.size(), "a stream keeps its size");
+    USTOR_CHECK(raw.size() == m_previous.size(), "a stream keeps its size");
     ++m_frames;
     if (std::equal(raw.begin<std::uint16_t>(), raw.end<std::uint16_t>(), m_previous.begin<std::uint16_t>())) {
         ++m_frozen;
-        if (does(Repair::Frozen)) return {};
+        return !does(Repair::Frozen);
     }
     raw.copyTo(m_previous);
-    Output out{true, {}};
-    cv::subtract(inPlace(kelvinOf(raw)), m_first, out.kelvin);
-    const float common = sampledMedian(out.kelvin);
-    // A step of the whole picture between two frames is the shutter's correction, not physics.
-    constexpr double jump_k = 0.08;
-    if (std::fabs(common - m_lastCommon_k) > jump_k) ++m_jumps;
-    m_lastCommon_k = common;
-    if (does(Repair::Common)) out.kelvin -= cv::Scalar(common);
-    return out;
+    return true;
 }
 
-/// Moved back to where the first frame saw it.
-cv::Mat StreamRepair::inPlace(cv::Mat kelvin) {
-    if (!m_tracker->canTell()) return kelvin;
-    const PixelPoint shift = m_tracker->track(kelvin);
+StreamRepair::Prepared StreamRepair::prepared(const ThermalFrame& frame) {
+    cv::Mat kelvin = kelvinOf(frame.centikelvin);
+    cv::Mat smoothed = MotionTracker::smoothed(kelvin);
+    return {std::move(kelvin), std::move(smoothed)};
+}
+
+StreamRepair::Placed StreamRepair::placed(Prepared frame) {
+    if (m_first.empty()) {
+        m_first = std::move(frame.kelvin);
+        m_tracker.emplace(m_first);
+        return {m_first, std::nullopt};
+    }
+    const auto shift = shiftOf(frame.smoothed);
+    return {std::move(frame.kelvin), shift};
+}
+
+/// How far the frame has to be moved back, if at all.
+std::optional<PixelPoint> StreamRepair::shiftOf(const cv::Mat& smoothed) {
+    if (!m_tracker->canTell()) return std::nullopt;
+    const PixelPoint shift = m_tracker->track(smoothed);
     const double far_px = std::hypot(shift.x_px, shift.y_px);
     constexpr double unsure_px = 0.5;
     if (m_tracker->sigma_px() > unsure_px) ++m_unsure;
     // Below this it is noise, and moving back would only smear; once it moves, all frames are alike.
     constexpr double still_px = 0.08;
     m_moves = m_moves || far_px > std::max(still_px, 5 * m_tracker->sigma_px());
-    if (!m_moves) return kelvin;
+    if (!m_moves) return std::nullopt;
     m_moved_px = std::max(m_moved_px, far_px);
-    return does(Repair::Motion) ? movedBack(kelvin, shift) : kelvin;
+    return does(Repair::Motion) ? std::optional(shift) : std::nullopt;
+}
+
+StreamRepair::Output StreamRepair::finished(const Placed& frame) const {
+    Output out{true, {}, 0};
+    cv::subtract(frame.shift ? movedBack(frame.kelvin, *frame.shift) : frame.kelvin, m_first, out.kelvin);
+    const float common = sampledMedian(out.kelvin);
+    out.common_k = common;
+    if (does(Repair::Common)) out.kelvin -= cv::Scalar(common);
+    return out;
+}
+
+StreamRepair::Output StreamRepair::counted(Output frame) {
+    // A step of the whole picture between two frames is the shutter's correction, not physics.
+    constexpr double jump_k = 0.08;
+    if (std::fabs(frame.common_k - m_lastCommon_k) > jump_k) ++m_jumps;
+    m_lastCommon_k = frame.common_k;
+    return frame;
 }
 
 std::vector<RepairNote> StreamRepair::notes() const {

@@ -5,6 +5,7 @@
 #include "thermal/repair_kind.h"
 
 #include <opencv2/core.hpp>
+#include <optional>
 #include <string>
 #include <utility>
 #include <vector>
@@ -21,10 +22,27 @@ class StreamRepair {
     explicit StreamRepair(LeftOut leftOut = {}) : m_leftOut(std::move(leftOut)) {}
     struct Output {
         bool usable = false;
-        cv::Mat kelvin; ///< rise against the first frame, CV_32FC1
+        cv::Mat kelvin;      ///< rise against the first frame, CV_32FC1
+        double common_k = 0; ///< what all pixels rose by
     };
     /// Frames of one size only.
     Output take(const ThermalFrame& frame);
+
+    // The steps of `take`, for who has many frames at once. `prepared` and `finished` know of no other frame
+    // and may run beside the rest; `admits`, `placed` and `counted` want the frames in their order.
+    struct Prepared {
+        cv::Mat kelvin, smoothed;
+    };
+    struct Placed {
+        cv::Mat kelvin;
+        std::optional<PixelPoint> shift; ///< to be moved back by, px
+    };
+    /// False for a frame that is the last one over again.
+    bool admits(const ThermalFrame& frame);
+    static Prepared prepared(const ThermalFrame& frame);
+    Placed placed(Prepared frame);
+    Output finished(const Placed& frame) const;
+    Output counted(Output frame);
 
     /// Largest shift against the first frame so far, px; 0 while the camera stands still.
     double moved_px() const { return m_moved_px; }
@@ -36,7 +54,7 @@ class StreamRepair {
     std::vector<std::string> doubts() const;
 
   private:
-    cv::Mat inPlace(cv::Mat kelvin);
+    std::optional<PixelPoint> shiftOf(const cv::Mat& smoothed);
     bool does(Repair repair) const { return m_leftOut.count(repair) == 0; }
 
     LeftOut m_leftOut;

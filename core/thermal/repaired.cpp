@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <future>
 #include <opencv2/imgproc.hpp>
 #include <utility>
 
@@ -39,15 +40,51 @@ void tellGaps(const Recording& recording, RepairedFrames& repaired) {
 
 } // namespace
 
+namespace {
+
+/// Frames that are worked on at a time: enough to be worth a thread, few enough for the memory.
+constexpr std::size_t batch = 48;
+using Frames = std::vector<const ThermalFrame*>;
+
+std::vector<StreamRepair::Prepared> preparedFrom(const Frames& frames, std::size_t first) {
+    std::vector<StreamRepair::Prepared> out;
+    for (std::size_t i = first; i < std::min(first + batch, frames.size()); ++i)
+        out.push_back(StreamRepair::prepared(*frames[i]));
+    return out;
+}
+
+} // namespace
+
 RepairedFrames repairFrames(const Recording& recording, const LeftOut& leftOut) {
     RepairedFrames repaired;
     StreamRepair repair(leftOut);
+    Frames frames;
     for (const ThermalFrame& frame : recording.frames) {
-        auto out = repair.take(frame);
-        if (!out.usable || (!repaired.times_s.empty() && frame.time_s <= repaired.times_s.back())) continue;
+        if (!repair.admits(frame) || (!frames.empty() && frame.time_s <= frames.back()->time_s)) continue;
+        frames.push_back(&frame);
         repaired.times_s.push_back(frame.time_s);
-        repaired.rises_k.push_back(std::move(out.kelvin));
     }
+    repaired.rises_k.reserve(frames.size());
+    // Only the following of the camera wants its frames one after the other: a second core makes those to
+    // come ready and finishes those that are placed.
+    auto ready = preparedFrom(frames, 0);
+    std::vector<StreamRepair::Placed> placed;
+    const auto finish = [&] {
+        for (const StreamRepair::Placed& frame : placed)
+            repaired.rises_k.push_back(repair.counted(repair.finished(frame)).kelvin);
+    };
+    for (std::size_t next = batch; !ready.empty(); next += batch) {
+        auto beside = std::async(std::launch::async, [&, next] {
+            finish();
+            return preparedFrom(frames, next);
+        });
+        std::vector<StreamRepair::Placed> now;
+        for (StreamRepair::Prepared& frame : ready)
+            now.push_back(repair.placed(std::move(frame)));
+        ready = beside.get();
+        placed = std::move(now);
+    }
+    finish();
     repaired.done = repair.notes();
     repaired.undone = repair.doubts();
     tellGaps(recording, repaired);

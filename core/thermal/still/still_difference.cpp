@@ -57,7 +57,7 @@ Result<StillDifference> stillDifference(const Still& warm, const Still& before) 
     cv::Mat second = filled(warm.celsius, knownWarm);
     MotionTracker tracker(first);
     constexpr double surely_px = 0.3, least_px = 0.1;
-    const PixelPoint shift = tracker.track(second);
+    const PixelPoint shift = tracker.track(MotionTracker::smoothed(second));
     const double moved_px = std::hypot(shift.x_px, shift.y_px);
     if (!tracker.canTell() || tracker.sigma_px() > surely_px) {
         difference.notes.emplace_back(

@@ -30,10 +30,11 @@ cv::Mat scene(double dx, double dy, double noise_k, std::uint64_t seed, bool par
 
 void TestMotion::subPixelShiftsAreFound() {
     MotionTracker tracker(scene(0, 0, 0.06, 1));
-    (void)tracker.track(scene(0, 0, 0.06, 2));
+    (void)tracker.track(MotionTracker::smoothed(scene(0, 0, 0.06, 2)));
     for (int i = 1; i <= 12; ++i) {
         const double dx = 0.25 * i, dy = -0.11 * i;
-        const PixelPoint found = tracker.track(scene(dx, dy, 0.06, 10 + i) + 0.4); // and the shutter's jump
+        const PixelPoint found = tracker.track(
+            MotionTracker::smoothed(scene(dx, dy, 0.06, 10 + i) + 0.4)); // and the shutter's jump
         QVERIFY2(std::hypot(found.x_px - dx, found.y_px - dy) < 0.1,
                  qPrintable(QString("%1: %2 %3").arg(i).arg(found.x_px - dx).arg(found.y_px - dy)));
     }
@@ -45,7 +46,7 @@ void TestMotion::subPixelShiftsAreFound() {
 void TestMotion::aSceneWithoutEdgesStandsStill() {
     MotionTracker tracker(scene(0, 0, 0.06, 1, false));
     for (int i = 1; i < 10; ++i) {
-        const PixelPoint found = tracker.track(scene(0, 0, 0.06, 20 + i, false));
+        const PixelPoint found = tracker.track(MotionTracker::smoothed(scene(0, 0, 0.06, 20 + i, false)));
         QCOMPARE(found.x_px, 0.0);
         QCOMPARE(found.y_px, 0.0);
     }
@@ -54,11 +55,11 @@ void TestMotion::aSceneWithoutEdgesStandsStill() {
 
 void TestMotion::aHandDoesNotPull() {
     MotionTracker tracker(scene(0, 0, 0.06, 1));
-    (void)tracker.track(scene(0, 0, 0.06, 2));
+    (void)tracker.track(MotionTracker::smoothed(scene(0, 0, 0.06, 2)));
     for (int i = 1; i < 9; ++i) {
         cv::Mat frame = scene(0, 0, 0.06, 30 + i);
         frame(cv::Rect(0, 30, 12 * i, 20)) += 8.0;
-        const PixelPoint found = tracker.track(frame);
+        const PixelPoint found = tracker.track(MotionTracker::smoothed(frame));
         QVERIFY2(std::hypot(found.x_px, found.y_px) < 0.15,
                  qPrintable(QString("%1 %2").arg(found.x_px).arg(found.y_px)));
     }
@@ -73,12 +74,12 @@ void TestMotion::mirrorsThatTurnColdAreNoMotion() {
         return sum;
     };
     MotionTracker tracker(picture(0, 0, 1.5, 100));
-    (void)tracker.track(picture(0, 0, 1.5, 101));
+    (void)tracker.track(MotionTracker::smoothed(picture(0, 0, 1.5, 101)));
     PixelPoint found;
     constexpr int frames = 60;
     for (int i = 1; i <= frames; ++i) {
         const double dx = 0.03 * i, dy = -0.02 * i;
-        found = tracker.track(picture(dx, dy, 1.5 - 3.0 * i / frames, 200 + i));
+        found = tracker.track(MotionTracker::smoothed(picture(dx, dy, 1.5 - 3.0 * i / frames, 200 + i)));
     }
     QVERIFY2(std::hypot(found.x_px - 0.03 * frames, found.y_px + 0.02 * frames) < 0.4,
              qPrintable(QString("%1 %2").arg(found.x_px).arg(found.y_px)));
