@@ -15,6 +15,18 @@ constexpr double mostKeptPixels = 1e8;
 /// From a beat to the switch (common practice).
 constexpr double handDelay_s = 0.3;
 
+/// Over the size of a part, so that no noisy pixel passes for heat; pairs are joined first, for it is asked
+/// of each frame.
+double warmestOf(const cv::Mat& kelvin) {
+    constexpr double deviation_px = 0.75; // of pairs
+    cv::Mat pairs;
+    cv::resize(kelvin, pairs, {(kelvin.cols + 1) / 2, (kelvin.rows + 1) / 2}, 0, 0, cv::INTER_AREA);
+    cv::GaussianBlur(pairs, pairs, {}, deviation_px);
+    double most = 0;
+    cv::minMaxLoc(pairs, nullptr, &most);
+    return most;
+}
+
 void addMap(LiveHeat& live, const StepResponse& response) {
     constexpr double instant_s = 0.6;
     const auto maps = response.at(live.located.shownAt_s > 0 ? live.located.shownAt_s : instant_s);
@@ -88,12 +100,8 @@ std::optional<double> HeatWorker::workOff(bool all) {
                        holds ? m_supply.back().watts() : deliveredPower_w(m_supply, frame.time_s),
                        repaired.kelvin);
         keep(frame.time_s, repaired.kelvin);
-        cv::Mat smooth;
-        cv::GaussianBlur(repaired.kelvin, smooth, {}, 1.5);
-        double most = 0;
-        cv::minMaxLoc(smooth, nullptr, &most);
-        m_warmest_k = most;
-        warmest = most;
+        m_warmest_k = warmestOf(repaired.kelvin);
+        warmest = m_warmest_k;
     }
     return warmest;
 }

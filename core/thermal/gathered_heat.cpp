@@ -43,12 +43,12 @@ std::optional<HeatSource> gatheredHeat(const StepResponse& response) {
         const ChanceFloor floor =
             floorFrom({}, cv::Size(response.width(), response.height()), scale, response.quiet());
         cv::Mat snr;
-        cv::divide(bandOf(maps.rise_k_per_w, floor.weight, scale).value, floor.deviation * sigma, snr);
+        cv::divide(floor.band.value(maps.rise_k_per_w), floor.deviation * sigma, snr);
         double top = 0;
         cv::Point peak;
         cv::minMaxLoc(snr, nullptr, &top, nullptr, &peak);
         if (top < leastSnr) continue;
-        auto spot = fitSpot(maps.rise_k_per_w, floor.weight, peak, sigma, scale);
+        auto spot = fitSpot(maps.rise_k_per_w, floor.band.weight(), peak, sigma, scale);
         if (!spot || !hasEnd(*spot, scale) || !inner.contains(cv::Point2d(spot->at.x_px, spot->at.y_px)))
             continue;
         spot->snr = top / std::max(1.0, elsewhere(snr, response.quiet(), *spot));

@@ -232,7 +232,7 @@ WideHeat wideHeat(const StepResponse& response, double widestPart_px, const Chan
         const auto found =
             findSources(response.at(t, StepResponse::Baseline::Shared), floor, weakSnr, mostSources);
         for (const HeatSource& spot : found)
-            if (spot.width_px >= narrowest_px && hasEnd(spot, floor.scale)) all.emplace_back(t, spot);
+            if (spot.width_px >= narrowest_px && hasEnd(spot, floor.band.scale())) all.emplace_back(t, spot);
     }
     // The earlier, the less it is drawn away by copper that conducts better on one side.
     double best = 0;

@@ -15,14 +15,14 @@ class MotionTracker {
   public:
     /// The picture that all others are compared with, CV_32FC1.
     explicit MotionTracker(const cv::Mat& first);
-    /// A frame as the search wants it: dead pixels and the finest noise taken out.
+    /// A frame as the search wants it: dead pixels and the finest noise taken out, a large one halved.
     static cv::Mat smoothed(const cv::Mat& frame);
     /// Where the first frame's origin lies in this smoothed frame, px. The last answer is the start of the
     /// search, and stands where the search finds no place that fits clearly better.
     PixelPoint track(const cv::Mat& smoothedFrame);
     /// Standard deviation of an answer from noise, by the fit's own residual; large where the scene has no
     /// edges.
-    double sigma_px() const { return m_sigma_px; }
+    double sigma_px() const { return m_joined * m_sigma_px; }
     /// False where the scene has no edges that stand out of the noise.
     bool canTell() const { return !m_tiles.empty(); }
 
@@ -47,6 +47,7 @@ class MotionTracker {
         PixelPoint by;
         double sigma_px = 0;
     };
+    void follow(const cv::Mat& smoothedFrame);
     void keepWhatIsNoNoise(double noise_k);
     static void matchTile(const Tile& tile, std::vector<double>& left, TileMatch& match);
     Look lookAt(const cv::Mat& frame, PixelPoint shift) const;
@@ -54,6 +55,7 @@ class MotionTracker {
     static double misfit(const TileMatch& tile, double spread);
     static bool clearlyBetter(const Look& there, const Look& here);
 
+    int m_joined = 1; ///< pixels to one of the search's, each way; what follows is in those
     std::vector<Tile> m_tiles;
     bool m_pruned = false;
     PixelPoint m_last;

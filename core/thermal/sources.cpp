@@ -45,30 +45,24 @@ bool hasEnd(const HeatSource& spot, const SpotScale& scale) {
 }
 
 ChanceFloor floorFrom(const ChanceMaps& chance, cv::Size size, const SpotScale& scale, const cv::Mat& quiet) {
-    ChanceFloor floor{scale, weightsFrom(chance, size), {}};
     constexpr double hidden = 1e-3, leastSeen = 0.25, never = 1e9;
-    if (!quiet.empty()) floor.weight = floor.weight.mul(cv::max(quiet, hidden));
-    const Band white = bandOf(cv::Mat::zeros(size, CV_32FC1), floor.weight, scale);
-    cv::Mat variance = white.deviation.mul(white.deviation);
+    cv::Mat weight = weightsFrom(chance, size);
+    if (!quiet.empty()) weight = weight.mul(cv::max(quiet, hidden));
+    ChanceFloor floor{SpotBand(weight, scale), {}};
+    floor.deviation = floor.band.deviation();
     if (!chance.empty()) {
-        const cv::Mat spotSum = blurred(floor.weight, scale.spot),
-                      areaSum = blurred(floor.weight, scale.area);
-        cv::Mat seen = cv::Mat::zeros(size, CV_32FC1), spot, area;
-        for (const cv::Mat& one : chance) {
-            const cv::Mat weighed = one.mul(floor.weight);
-            cv::divide(blurred(weighed, scale.spot), spotSum, spot);
-            cv::divide(blurred(weighed, scale.area), areaSum, area);
-            spot -= area;
-            seen += spot.mul(spot) / static_cast<double>(chance.size());
-        }
+        cv::Mat seen = cv::Mat::zeros(size, CV_32FC1);
+        for (const cv::Mat& one : chance)
+            cv::accumulateSquare(floor.band.value(one), seen);
+        seen /= static_cast<double>(chance.size());
         constexpr double ownShare = 0.7, neighbours = 1.5;
         // Twelve maps tell it badly; neighbours help, but for those that hardly count: a part beside a can.
         cv::Mat around;
-        cv::divide(blurred(seen.mul(floor.weight), neighbours * scale.spot),
-                   blurred(floor.weight, neighbours * scale.spot), around);
-        variance = cv::max(variance, cv::max(around, ownShare * seen));
+        cv::divide(blurred(seen.mul(weight), neighbours * scale.spot),
+                   blurred(weight, neighbours * scale.spot), around);
+        cv::sqrt(cv::max(around, ownShare * seen), around);
+        floor.deviation = cv::max(floor.deviation, around);
     }
-    cv::sqrt(variance, floor.deviation);
     if (!quiet.empty()) floor.deviation.setTo(never, blurred(quiet, scale.spot) < leastSeen);
     return floor;
 }
@@ -77,15 +71,16 @@ std::vector<HeatSource> findSources(const StepResponse::Maps& maps, const Chance
                                     int most) {
     const cv::Mat& map = maps.rise_k_per_w;
     USTOR_CHECK(map.type() == CV_32FC1, "a response map");
-    const SpotScale& scale = floor.scale;
+    const SpotScale& scale = floor.band.scale();
     const double sigma = std::max(maps.sigma_k_per_w, 1e-12);
-    cv::Mat weight = floor.weight, deviation = floor.deviation;
+    SpotBand band = floor.band;
+    cv::Mat deviation = floor.deviation;
     if (!maps.excess.empty()) {
-        weight = weight / maps.excess.mul(maps.excess);
+        band = SpotBand(band.weight() / maps.excess.mul(maps.excess), scale);
         deviation = deviation.mul(blurred(maps.excess, scale.spot));
     }
     cv::Mat snr;
-    cv::divide(bandOf(map, weight, scale).value, deviation * sigma, snr);
+    cv::divide(band.value(map), deviation * sigma, snr);
     // Where all of the picture is restless beyond that, this is the floor.
     snr /= std::max(1.0, robustSpread(snr));
     std::vector<HeatSource> sources;
@@ -99,7 +94,7 @@ std::vector<HeatSource> findSources(const StepResponse::Maps& maps, const Chance
         cv::minMaxLoc(snr(inner), nullptr, &top, nullptr, &peak);
         peak += inner.tl();
         if (!(top >= leastSnr)) break;
-        auto source = fitSpot(map, weight, peak, sigma, scale);
+        auto source = fitSpot(map, band.weight(), peak, sigma, scale);
         const double apart_px = 3 * scale.spot;
         const auto near = [&](const HeatSource& other) {
             return source && distance_px(other.at, source->at) < apart_px;

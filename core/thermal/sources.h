@@ -1,6 +1,7 @@
 #pragma once
 
 #include "base/points.h"
+#include "thermal/spot_band.h"
 #include "thermal/step_response.h"
 
 #include <opencv2/core.hpp>
@@ -17,15 +18,6 @@ struct HeatSource {
     double snr = 0;          ///< of the matched filter at the peak
 };
 
-/// How large a spot is looked for, in px.
-struct SpotScale {
-    double spot = 1.0, area = 3.5; ///< deviations of the two Gaussians whose difference is the search's band
-    int reach = 4;                 ///< half side of the window that is fitted
-    double widest = 6;             ///< of the fitted spot's deviation: at this it is no spot of this scale
-    static SpotScale near() { return {}; }
-    static SpotScale far() { return {3.0, 12.0, 16, 30}; }
-};
-
 /// Whether a fitted spot has an end: at the widest that its scale can tell it is a slope, no spot.
 bool hasEnd(const HeatSource& spot, const SpotScale& scale);
 
@@ -35,9 +27,8 @@ using ChanceMaps = std::vector<cv::Mat>;
 
 /// What chance makes of a picture at one scale; asked once for all instants.
 struct ChanceFloor {
-    SpotScale scale;
-    cv::Mat weight;    ///< of each pixel: 1 / variance over that of a pixel with camera noise alone
-    cv::Mat deviation; ///< of the search's band, in units of camera noise
+    SpotBand band;     ///< that is searched
+    cv::Mat deviation; ///< of the band, in units of camera noise
 };
 /// `quiet`: pixels that count (see `StepResponse::quiet`), or empty for all; where few do, nothing is found.
 ChanceFloor floorFrom(const ChanceMaps& chance, cv::Size size, const SpotScale& scale = SpotScale::near(),

@@ -3,36 +3,8 @@
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
-#include <numbers>
-#include <opencv2/imgproc.hpp>
 
 namespace ustor {
-
-cv::Mat blurred(const cv::Mat& map, double scale_px) {
-    cv::Mat out;
-    cv::GaussianBlur(map, out, {}, scale_px, scale_px, cv::BORDER_REFLECT);
-    return out;
-}
-
-Band bandOf(const cv::Mat& map, const cv::Mat& weight, const SpotScale& spot) {
-    const cv::Mat weighed = map.mul(weight);
-    Band band;
-    cv::Mat variance = cv::Mat::zeros(map.size(), CV_32FC1), spotMean;
-    for (const double scale : {spot.spot, spot.area}) {
-        const cv::Mat sum = blurred(weight, scale);
-        cv::Mat mean;
-        cv::divide(blurred(weighed, scale), sum, mean);
-        cv::Mat own;
-        cv::divide(blurred(weight, scale / std::numbers::sqrt2), sum.mul(sum), own);
-        variance += own / (4 * std::numbers::pi * scale * scale);
-        if (spotMean.empty())
-            spotMean = mean;
-        else
-            band.value = spotMean - mean;
-    }
-    cv::sqrt(variance, band.deviation);
-    return band;
-}
 
 namespace {
 

@@ -8,6 +8,7 @@ int main(int argc, char** argv) {
         .add<TestRegistration>()
         .add<TestLongStream>()
         .add<TestFrameSums>()
+        .add<TestSpotBand>()
         .add<TestLocate>()
         .add<TestMotion>()
         .add<TestPassing>()

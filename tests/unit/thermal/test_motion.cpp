@@ -10,11 +10,12 @@ using namespace ustor;
 namespace {
 
 /// Warm parts as smooth hills, which can be drawn at any shift exactly; camera noise on top.
-cv::Mat scene(double dx, double dy, double noise_k, std::uint64_t seed, bool parts = true) {
+cv::Mat scene(double dx, double dy, double noise_k, std::uint64_t seed, bool parts = true,
+              cv::Size size = {128, 96}) {
     Random places(3), noise(seed);
-    cv::Mat picture = cv::Mat::zeros(96, 128, CV_32FC1);
+    cv::Mat picture = cv::Mat::zeros(size, CV_32FC1);
     for (int i = 0; i < 30 && parts; ++i) {
-        const double x0 = places.uniform(0, 128) + dx, y0 = places.uniform(0, 96) + dy,
+        const double x0 = places.uniform(0, size.width) + dx, y0 = places.uniform(0, size.height) + dy,
                      width = places.uniform(1.5, 4), height = places.uniform(-0.8, 1.5);
         for (int y = 0; y < picture.rows; ++y)
             for (int x = 0; x < picture.cols; ++x)
@@ -41,6 +42,38 @@ void TestMotion::subPixelShiftsAreFound() {
     const cv::Mat back = movedBack(scene(3, -1.3, 0, 1), {3, -1.3});
     const cv::Rect inner(8, 8, 112, 80);
     QVERIFY(cv::norm(back(inner), scene(0, 0, 0, 1)(inner), cv::NORM_INF) < 0.05);
+}
+
+// A picture of so many pixels is searched by means of pairs; what is told is in its own pixels all the same.
+void TestMotion::largePicturesToo() {
+    const cv::Size size(641, 481);
+    MotionTracker tracker(scene(0, 0, 0.06, 1, true, size));
+    (void)tracker.track(MotionTracker::smoothed(scene(0, 0, 0.06, 2, true, size)));
+    for (int i = 1; i <= 4; ++i) {
+        const double dx = 1.3 * i, dy = -0.7 * i;
+        const PixelPoint found =
+            tracker.track(MotionTracker::smoothed(scene(dx, dy, 0.06, 10 + i, true, size)));
+        const double off = std::hypot(found.x_px - dx, found.y_px - dy);
+        QVERIFY2(off < 0.2 && off < 5 * tracker.sigma_px(),
+                 qPrintable(QString("%1: %2 of %3").arg(i).arg(off).arg(tracker.sigma_px())));
+    }
+}
+
+// Keys, IEEE Trans. ASSP 29 (1981): his cubic convolution draws a parabola without error, by any shift.
+void TestMotion::movingBackDrawsParabolasExactly() {
+    const auto parabola = [](double x, double y) { return 0.01 * x * x - 0.02 * x * y + 0.3 * y + 5; };
+    cv::Mat picture(60, 80, CV_32FC1);
+    for (int y = 0; y < picture.rows; ++y)
+        for (int x = 0; x < picture.cols; ++x)
+            picture.at<float>(y, x) = static_cast<float>(parabola(x, y));
+    for (const PixelPoint shift : {PixelPoint{0, 0}, {0.25, -0.4}, {-3.7, 2.1}, {9.5, -9.99}}) {
+        const cv::Mat back = movedBack(picture, shift);
+        for (int y = 12; y < picture.rows - 12; ++y)
+            for (int x = 12; x < picture.cols - 12; ++x) {
+                const double off = back.at<float>(y, x) - parabola(x + shift.x_px, y + shift.y_px);
+                QVERIFY2(std::fabs(off) < 2e-5, qPrintable(QString("%1 %2: %3").arg(x).arg(y).arg(off)));
+            }
+    }
 }
 
 void TestMotion::aSceneWithoutEdgesStandsStill() {

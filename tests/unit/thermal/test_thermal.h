@@ -42,6 +42,14 @@ class TestFrameSums : public QObject {
     void sumsAreThoseOfEachTerm();
 };
 
+class TestSpotBand : public QObject {
+    Q_OBJECT
+  private slots:
+    void blursAreGaussians_data();
+    void blursAreGaussians();
+    void deviationIsThatOfNoise();
+};
+
 class TestLocate : public QObject {
     Q_OBJECT
   private slots:
@@ -58,6 +66,8 @@ class TestMotion : public QObject {
     Q_OBJECT
   private slots:
     void subPixelShiftsAreFound();
+    void largePicturesToo();
+    void movingBackDrawsParabolasExactly();
     void aSceneWithoutEdgesStandsStill();
     void aHandDoesNotPull();
     void mirrorsThatTurnColdAreNoMotion();
