@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <opencv2/imgproc.hpp>
 
 namespace ustor {
 namespace {
@@ -30,29 +31,72 @@ double elsewhere(const cv::Mat& map, const cv::Mat& seen, const HeatSource& spot
 
 } // namespace
 
-std::optional<HeatSource> gatheredHeat(const StepResponse& response) {
-    constexpr double leastSnr = 8, shortest_s = 10;
+namespace {
+
+double evidenceOf(const StepResponse& response, PixelPoint at, double inner_px) {
+    constexpr double around = 2.5, reach = 2.5;
+    const double outer_px = around * inner_px;
+    const cv::Mat& quiet = response.quiet();
+    const int far = static_cast<int>(std::ceil(reach * outer_px));
+    const cv::Rect within = cv::Rect(static_cast<int>(std::lround(at.x_px)) - far,
+                                     static_cast<int>(std::lround(at.y_px)) - far, 2 * far + 1, 2 * far + 1) &
+                            cv::Rect({}, quiet.size());
+    cv::Mat here = cv::Mat::zeros(quiet.size(), CV_32FC1), beside = here.clone();
+    for (int y = within.y; y < within.br().y; ++y)
+        for (int x = within.x; x < within.br().x; ++x) {
+            const double away2 = std::pow(x - at.x_px, 2) + std::pow(y - at.y_px, 2);
+            const float counts = quiet.at<float>(y, x);
+            here.at<float>(y, x) = counts * static_cast<float>(std::exp(-away2 / (2 * inner_px * inner_px)));
+            beside.at<float>(y, x) =
+                counts * static_cast<float>(std::exp(-away2 / (2 * outer_px * outer_px)));
+        }
+    const double ofHere = cv::sum(here)[0], ofBeside = cv::sum(beside)[0];
+    if (ofHere <= 0) return 0;
+    return response.powerOverChance(here / ofHere - beside / ofBeside, within);
+}
+
+} // namespace
+
+double evidenceOfPower(const StepResponse& response, const HeatSource& spot) {
+    // The smaller, the less of what passes over board and surroundings alike; the larger, the less noise.
+    double best = 0;
+    for (const double px : {3.0, 6.0, std::max(1.5, spot.width_px)})
+        best = std::max(best, evidenceOf(response, spot.at, px));
+    return best;
+}
+
+std::optional<GatheredHeat> gatheredHeat(const StepResponse& response) {
+    // What crossed the board is no narrower than this, at any camera's pixels.
+    constexpr double leastSnr = 8, shortest_s = 10, narrowest_px = 3.5;
+    constexpr int peaks = 4;
     if (response.seconds() < shortest_s) return std::nullopt;
     const auto maps = response.matched(slowLag, StepResponse::Baseline::Shared);
     const double sigma = std::max(maps.sigma_k_per_w, 1e-12);
     constexpr int border_px = 4;
     const cv::Rect2d inner(border_px, border_px, response.width() - 2 * border_px,
                            response.height() - 2 * border_px);
-    std::optional<HeatSource> best;
+    std::optional<GatheredHeat> best;
     for (const SpotScale& scale : scales) {
         const ChanceFloor floor =
             floorFrom({}, cv::Size(response.width(), response.height()), scale, response.quiet());
         cv::Mat snr;
         cv::divide(floor.band.value(maps.rise_k_per_w), floor.deviation * sigma, snr);
-        double top = 0;
-        cv::Point peak;
-        cv::minMaxLoc(snr, nullptr, &top, nullptr, &peak);
-        if (top < leastSnr) continue;
-        auto spot = fitSpot(maps.rise_k_per_w, floor.band.weight(), peak, sigma, scale);
-        if (!spot || !hasEnd(*spot, scale) || !inner.contains(cv::Point2d(spot->at.x_px, spot->at.y_px)))
-            continue;
-        spot->snr = top / std::max(1.0, elsewhere(snr, response.quiet(), *spot));
-        if (spot->snr >= leastSnr && (!best || spot->snr > best->snr)) best = spot;
+        cv::Mat left = snr.clone();
+        for (int tries = 0; tries < peaks; ++tries) {
+            double top = 0;
+            cv::Point peak;
+            cv::minMaxLoc(left, nullptr, &top, nullptr, &peak);
+            if (top < leastSnr) break;
+            cv::circle(left, peak, static_cast<int>(3 * scale.spot), cv::Scalar(0), cv::FILLED);
+            auto spot = fitSpot(maps.rise_k_per_w, floor.band.weight(), peak, sigma, scale);
+            if (!spot || spot->width_px < narrowest_px || !hasEnd(*spot, scale) ||
+                !inner.contains(cv::Point2d(spot->at.x_px, spot->at.y_px)))
+                continue;
+            spot->snr = top / std::max(1.0, elsewhere(snr, response.quiet(), *spot));
+            if (spot->snr < leastSnr || (best && spot->snr <= best->spot.snr)) continue;
+            const double evidence = evidenceOfPower(response, *spot);
+            if (evidence > leastEvidence) best = {*spot, evidence};
+        }
     }
     return best;
 }

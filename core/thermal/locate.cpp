@@ -235,22 +235,28 @@ WideHeat wideHeat(const StepResponse& response, double widestPart_px, const Chan
             if (spot.width_px >= narrowest_px && hasEnd(spot, floor.band.scale())) all.emplace_back(t, spot);
     }
     // The earlier, the less it is drawn away by copper that conducts better on one side.
-    double best = 0;
+    double best = 0, evidence = 0;
     for (const auto& [t, spot] : all) {
         if (spot.snr < certainSnr || spot.snr < clearer * best) continue;
+        const double own = evidenceOfPower(response, spot);
+        if (own < leastEvidence) continue;
         best = spot.snr;
+        evidence = own;
         wide.instant_s = t;
         wide.spot = spot;
     }
-    // What gathered tells where no single instant does, and overrules what stands elsewhere less clearly.
+    // What gathered tells where no single instant does, and overrules what stands elsewhere less clearly and
+    // is less surely the power's.
     const auto gathered = gatheredHeat(response);
-    const bool same = gathered && distance_px(gathered->at, wide.spot.at) <=
-                                      std::max(gathered->width_px, wide.spot.width_px);
+    const bool same = gathered && distance_px(gathered->spot.at, wide.spot.at) <=
+                                      std::max(gathered->spot.width_px, wide.spot.width_px);
     constexpr double sameButClearer = 2;
-    const bool byGathered = gathered && (best == 0 || gathered->snr > (same ? sameButClearer : 1) * best);
+    const bool byGathered =
+        gathered && (best == 0 || (same ? gathered->spot.snr > sameButClearer * best
+                                        : gathered->spot.snr > best && gathered->evidence > evidence));
     if (byGathered) {
         wide.instant_s = times_s.back();
-        wide.spot = *gathered;
+        wide.spot = gathered->spot;
     } else if (best == 0) {
         return wide;
     }

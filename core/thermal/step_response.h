@@ -78,6 +78,12 @@ class StepResponse {
     /// The amplitude of a response of one lag alone, in K/W at its end: wrong in shape for most places, but
     /// free of the noise that telling the shape costs. What is too weak for S(t) may still show here.
     Maps matched(int lag, Baseline baseline = Baseline::Bending) const;
+    /// How much better the power explains a weighed sum of pixels than a smooth course does, over what pulses
+    /// that never were explain of what is left: a ratio of variances, F with 3 and 12 degrees of freedom
+    /// where the two are alike (Fisher's test for nested models). What reflections do is smooth, or as much
+    /// like any pulses as like the power. `weights`: CV_32FC1, 0 outside `within`; pixels that were covered
+    /// for a while do not count.
+    double powerOverChance(const cv::Mat& weights, cv::Rect within) const;
     /// S(t) of one pixel.
     double at(double seconds, int x, int y, Baseline baseline = Baseline::Bending) const;
     /// Camera noise of a single frame in kelvin, from what the model leaves over.
@@ -121,6 +127,7 @@ class StepResponse {
         Eigen::MatrixXd shared; ///< knots x courses: what restless pixels have in common
     };
     const Slow& slow() const;
+    Eigen::MatrixXd smoothAndLags(int firstLag) const;
     void tellRestless(cv::Mat& restless) const;
     cv::Mat growsColder(const Eigen::MatrixXd& level) const;
     int knots() const { return static_cast<int>((m_last_s - m_start_s) / m_knot_s) + 2; }

@@ -53,20 +53,26 @@ Eigen::VectorXd onGrid(const Eigen::VectorXd& course, const std::vector<double>&
 Courses liveliest(const RepairedFrames& frames) {
     constexpr std::size_t most = 320;
     const cv::Size size = frames.rises_k.front().size();
-    cv::Mat mean = cv::Mat::zeros(size, CV_32F), squares = mean.clone(), steps = mean.clone(), before, smooth;
-    for (const cv::Mat& rise : frames.rises_k) {
-        cv::blur(rise, smooth, {block_px, block_px});
-        mean += smooth;
-        squares += smooth.mul(smooth);
-        if (!before.empty()) steps += (smooth - before).mul(smooth - before);
-        smooth.copyTo(before);
+    // Within some seconds each: what drifts, as most mirrors do, is not livelier for the length of it.
+    constexpr double stretch_s = 5;
+    cv::Mat within = cv::Mat::zeros(size, CV_32F), steps = within.clone(), before, smooth;
+    const std::size_t all = frames.rises_k.size();
+    for (std::size_t first = 0, next = 0; first < all; first = next) {
+        cv::Mat sum = cv::Mat::zeros(size, CV_32F), squares = sum.clone();
+        for (; next < all && frames.times_s[next] < frames.times_s[first] + stretch_s; ++next) {
+            cv::blur(frames.rises_k[next], smooth, {block_px, block_px});
+            sum += smooth;
+            cv::accumulateSquare(smooth, squares);
+            if (!before.empty()) cv::accumulateSquare(smooth - before, steps);
+            smooth.copyTo(before);
+        }
+        within += squares - sum.mul(sum) / static_cast<double>(next - first);
     }
-    const auto count = static_cast<double>(frames.rises_k.size());
-    // Changes over the whole against changes from frame to frame: slow life against noise.
-    const cv::Mat variance = squares / count - (mean / count).mul(mean / count);
+    // Changes over some seconds against changes from frame to frame: life against noise.
+    const cv::Mat variance = within / static_cast<double>(all);
     cv::Mat life;
-    cv::divide(variance, steps / count + 1e-8, life);
-    std::vector<std::pair<float, cv::Point>> all;
+    cv::divide(variance, steps / static_cast<double>(all) + 1e-8, life);
+    std::vector<std::pair<float, cv::Point>> places;
     // One of each tile: a can that mirrors must not crowd out the rest.
     constexpr int tile_px = 6;
     for (int y = 1; y + 1 < size.height; y += tile_px)
@@ -76,18 +82,19 @@ Courses liveliest(const RepairedFrames& frames) {
             double top = 0;
             cv::Point at;
             cv::minMaxLoc(life(tile), nullptr, &top, nullptr, &at);
-            all.emplace_back(static_cast<float>(top), at + tile.tl());
+            places.emplace_back(static_cast<float>(top), at + tile.tl());
         }
-    const std::size_t kept = std::min(most, all.size());
-    std::partial_sort(all.begin(), all.begin() + static_cast<long>(kept), all.end(),
+    const std::size_t kept = std::min(most, places.size());
+    std::partial_sort(places.begin(), places.begin() + static_cast<long>(kept), places.end(),
                       [](const auto& a, const auto& b) { return a.first > b.first; });
     Courses courses{Eigen::MatrixXd(static_cast<long>(frames.rises_k.size()), static_cast<long>(kept)), {}};
     for (std::size_t b = 0; b < kept; ++b)
-        courses.at.push_back({static_cast<double>(all[b].second.x), static_cast<double>(all[b].second.y)});
+        courses.at.push_back(
+            {static_cast<double>(places[b].second.x), static_cast<double>(places[b].second.y)});
     for (std::size_t i = 0; i < frames.rises_k.size(); ++i)
         for (std::size_t b = 0; b < kept; ++b)
-            courses.k(static_cast<long>(i), static_cast<long>(b)) = cv::mean(
-                frames.rises_k[i](cv::Rect(all[b].second.x - 1, all[b].second.y - 1, block_px, block_px)))[0];
+            courses.k(static_cast<long>(i), static_cast<long>(b)) = cv::mean(frames.rises_k[i](
+                cv::Rect(places[b].second.x - 1, places[b].second.y - 1, block_px, block_px)))[0];
     return courses;
 }
 
@@ -177,7 +184,7 @@ TwoLevels twoLevels(const Eigen::VectorXd& values, const Eigen::MatrixXd& hats, 
         const double height = c[0], sigma = std::max(1e-6, usualSize(left));
         if (height <= 0) return {};
         found.clearness = height / sigma;
-        constexpr double price = 9;
+        constexpr double price = 2;
         found.states = levels(values - hats * c.tail(hats.cols()), height, sigma * std::sqrt(each), price);
     }
     return found;
