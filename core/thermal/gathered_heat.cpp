@@ -1,6 +1,7 @@
 #include "thermal/gathered_heat.h"
 
 #include "base/median.h"
+#include "thermal/power_evidence.h"
 #include "thermal/spot_fit.h"
 
 #include <algorithm>
@@ -31,40 +32,6 @@ double elsewhere(const cv::Mat& map, const cv::Mat& seen, const HeatSource& spot
 
 } // namespace
 
-namespace {
-
-double evidenceOf(const StepResponse& response, PixelPoint at, double inner_px) {
-    constexpr double around = 2.5, reach = 2.5;
-    const double outer_px = around * inner_px;
-    const cv::Mat& quiet = response.quiet();
-    const int far = static_cast<int>(std::ceil(reach * outer_px));
-    const cv::Rect within = cv::Rect(static_cast<int>(std::lround(at.x_px)) - far,
-                                     static_cast<int>(std::lround(at.y_px)) - far, 2 * far + 1, 2 * far + 1) &
-                            cv::Rect({}, quiet.size());
-    cv::Mat here = cv::Mat::zeros(quiet.size(), CV_32FC1), beside = here.clone();
-    for (int y = within.y; y < within.br().y; ++y)
-        for (int x = within.x; x < within.br().x; ++x) {
-            const double away2 = std::pow(x - at.x_px, 2) + std::pow(y - at.y_px, 2);
-            const float counts = quiet.at<float>(y, x);
-            here.at<float>(y, x) = counts * static_cast<float>(std::exp(-away2 / (2 * inner_px * inner_px)));
-            beside.at<float>(y, x) =
-                counts * static_cast<float>(std::exp(-away2 / (2 * outer_px * outer_px)));
-        }
-    const double ofHere = cv::sum(here)[0], ofBeside = cv::sum(beside)[0];
-    if (ofHere <= 0) return 0;
-    return response.powerOverChance(here / ofHere - beside / ofBeside, within);
-}
-
-} // namespace
-
-double evidenceOfPower(const StepResponse& response, const HeatSource& spot) {
-    // The smaller, the less of what passes over board and surroundings alike; the larger, the less noise.
-    double best = 0;
-    for (const double px : {3.0, 6.0, std::max(1.5, spot.width_px)})
-        best = std::max(best, evidenceOf(response, spot.at, px));
-    return best;
-}
-
 std::optional<GatheredHeat> gatheredHeat(const StepResponse& response) {
     // What crossed the board is no narrower than this, at any camera's pixels.
     constexpr double leastSnr = 8, shortest_s = 10, narrowest_px = 3.5;
@@ -94,8 +61,8 @@ std::optional<GatheredHeat> gatheredHeat(const StepResponse& response) {
                 continue;
             spot->snr = top / std::max(1.0, elsewhere(snr, response.quiet(), *spot));
             if (spot->snr < leastSnr || (best && spot->snr <= best->spot.snr)) continue;
-            const double evidence = evidenceOfPower(response, *spot);
-            if (evidence > leastEvidence) best = {*spot, evidence};
+            const double evidence = evidenceOfWide(response, *spot);
+            if (evidence > leastOfWide) best = {*spot, evidence};
         }
     }
     return best;

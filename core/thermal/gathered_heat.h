@@ -6,12 +6,6 @@
 
 namespace ustor {
 
-/// How surely the power explains what a wide spot does, and no smooth course or other pulses: the mean of its
-/// middle less that of what is around it, for the best of some sizes (see `StepResponse::powerOverChance`).
-double evidenceOfPower(const StepResponse& response, const HeatSource& spot);
-/// What chance hardly reaches: F(3, 12) is above this once in six thousand times.
-constexpr double leastEvidence = 16;
-
 /// The place where heat gathered while the power came and went. What crosses the board hardly follows single
 /// pulses, but it stays: after half a minute it stands higher than anything a pulse makes. What mirrors share
 /// is taken out of every pixel, and mirrors themselves do not count (see `StepResponse::quiet`); what is left

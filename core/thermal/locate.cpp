@@ -3,6 +3,7 @@
 #include "thermal/clock_offset.h"
 #include "thermal/gathered_heat.h"
 #include "thermal/power.h"
+#include "thermal/power_evidence.h"
 #include "thermal/switching.h"
 
 #include <algorithm>
@@ -95,6 +96,7 @@ struct Candidate {
     double instant_s = 0;
     std::vector<HeatSource> sources;
     bool crowd = false; ///< many are alike
+    cv::Mat weight;     ///< of each pixel, in the best of them
 };
 
 /// One quick lag alone is wrong in shape, but free of most of what noise costs; those that are asked.
@@ -131,7 +133,7 @@ Candidate bestInstant(const StepResponse& response, const LeftOut& leftOut, doub
         std::erase_if(found, [&](const HeatSource& s) { return s.snr < fewest; });
         if (found.empty()) return;
         clearest = std::max(clearest, found.front().snr);
-        candidates.push_back({instant_s, std::move(found), crowd});
+        candidates.push_back({instant_s, std::move(found), crowd, {}});
     };
     const auto look = [&](double instant_s, const StepResponse::Maps& maps) {
         take(instant_s, findSources(maps, floor, alike * least, mostSources), least);
@@ -153,6 +155,7 @@ Candidate bestInstant(const StepResponse& response, const LeftOut& leftOut, doub
         if (best.sources.empty() || candidate.sources.front().sigma_px < best.sources.front().sigma_px)
             best = std::move(candidate);
     }
+    best.weight = floor.band.weight();
     return best;
 }
 
@@ -238,8 +241,8 @@ WideHeat wideHeat(const StepResponse& response, double widestPart_px, const Chan
     double best = 0, evidence = 0;
     for (const auto& [t, spot] : all) {
         if (spot.snr < certainSnr || spot.snr < clearer * best) continue;
-        const double own = evidenceOfPower(response, spot);
-        if (own < leastEvidence) continue;
+        const double own = evidenceOfWide(response, spot);
+        if (own < leastOfWide) continue;
         best = spot.snr;
         evidence = own;
         wide.instant_s = t;
@@ -341,9 +344,11 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
     const bool crowd = best.crowd;
     const ChanceFloor wideFloor =
         floorOf(response, StepResponse::Baseline::Shared, SpotScale::far(), leftOut);
+    constexpr double clearPoint = 25;
     std::erase_if(best.sources, [&](const HeatSource& spot) {
         return !hasEnd(spot, SpotScale::near()) || !comesAtOnce(response, spot) ||
-               isCrest(response, spot, best.instant_s, wideFloor);
+               isCrest(response, spot, best.instant_s, wideFloor) ||
+               (spot.snr < clearPoint && evidenceOfPart(response, spot, best.weight) < leastOfPart);
     });
     auto baseline = baselineFor(leftOut);
     result.verdict = HeatVerdict::Point;
@@ -363,7 +368,7 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
             best.sources.clear();
             result.verdict = wide.verdict;
             if (wide.verdict == HeatVerdict::FarSide || wide.verdict == HeatVerdict::Point)
-                best = {wide.instant_s, {wide.spot}};
+                best = {wide.instant_s, {wide.spot}, false, {}};
             baseline = StepResponse::Baseline::Shared;
         }
     }

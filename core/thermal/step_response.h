@@ -1,6 +1,7 @@
 #pragma once
 
 #include "thermal/lag_bank.h"
+#include "thermal/passing.h"
 #include "thermal/telegraph.h"
 
 #include <Eigen/Core>
@@ -78,12 +79,21 @@ class StepResponse {
     /// The amplitude of a response of one lag alone, in K/W at its end: wrong in shape for most places, but
     /// free of the noise that telling the shape costs. What is too weak for S(t) may still show here.
     Maps matched(int lag, Baseline baseline = Baseline::Bending) const;
-    /// How much better the power explains a weighed sum of pixels than a smooth course does, over what pulses
-    /// that never were explain of what is left: a ratio of variances, F with 3 and 12 degrees of freedom
-    /// where the two are alike (Fisher's test for nested models). What reflections do is smooth, or as much
-    /// like any pulses as like the power. `weights`: CV_32FC1, 0 outside `within`; pixels that were covered
-    /// for a while do not count.
-    double powerOverChance(const cv::Mat& weights, cv::Rect within) const;
+    /// Whether a pixel was covered for a while.
+    bool wasCovered(int x, int y) const {
+        return m_unseen.count(y / PictureBlocks::side_px * PictureBlocks::across(m_width) +
+                              x / PictureBlocks::side_px) > 0;
+    }
+    /// How much better the power explains a weighed sum of pixels than a baseline does, over what pulses that
+    /// never were explain of what is left: a ratio of variances, F distributed where the two are alike
+    /// (Fisher's test for nested models), with 12 degrees of freedom below. What reflections do is smooth, or
+    /// as much like any pulses as like the power. `weights`: CV_32FC1, 0 outside `within`; pixels that were
+    /// covered for a while do not count.
+    ///
+    /// Slow: the lags of a second and more against a cubic in time, 3 degrees of freedom above. Quick: the
+    /// best of the lags below two seconds against the bending baseline, 1 above.
+    double slowOverChance(const cv::Mat& weights, cv::Rect within) const;
+    double quickOverChance(const cv::Mat& weights, cv::Rect within) const;
     /// S(t) of one pixel.
     double at(double seconds, int x, int y, Baseline baseline = Baseline::Bending) const;
     /// Camera noise of a single frame in kelvin, from what the model leaves over.
@@ -127,7 +137,10 @@ class StepResponse {
         Eigen::MatrixXd shared; ///< knots x courses: what restless pixels have in common
     };
     const Slow& slow() const;
-    Eigen::MatrixXd smoothAndLags(int firstLag) const;
+    Eigen::VectorXd crossOf(const cv::Mat& weights, cv::Rect within) const;
+    Eigen::MatrixXd cubic() const; ///< columns over all terms
+    double explained(const Eigen::VectorXd& cross, const Eigen::MatrixXd& columns) const;
+    double byChance(const Eigen::VectorXd& cross, const Eigen::MatrixXd& columns) const;
     void tellRestless(cv::Mat& restless) const;
     cv::Mat growsColder(const Eigen::MatrixXd& level) const;
     int knots() const { return static_cast<int>((m_last_s - m_start_s) / m_knot_s) + 2; }

@@ -123,41 +123,4 @@ void StepResponse::tellRestless(cv::Mat& restless) const {
     cv::erode(m_slow.quiet, m_slow.quiet, cv::Mat());
 }
 
-/// A cubic in time (Chebyshev polynomials, drawn between the knots), and the lags from that one on.
-Eigen::MatrixXd StepResponse::smoothAndLags(int firstLag) const {
-    constexpr int powers = 4;
-    const int knots = this->knots();
-    Eigen::MatrixXd columns = Eigen::MatrixXd::Zero(m_gram.rows(), powers + lags - firstLag);
-    for (int knot = 0; knot < knots; ++knot)
-        for (int power = 0; power < powers; ++power)
-            columns(fixedTerms + knot, power) = std::cos(power * std::acos(2.0 * knot / (knots - 1) - 1));
-    for (int lag = firstLag; lag < lags; ++lag)
-        columns(lag, powers + lag - firstLag) = 1;
-    return columns;
-}
-
-double StepResponse::powerOverChance(const cv::Mat& weights, cv::Rect within) const {
-    constexpr int firstSlow = 2; // of the bank: a second and more
-    (void)noise_k();             // all frames are in the sums
-    cv::Mat counts = weights.clone();
-    for (const auto& [block, unseen] : m_unseen)
-        counts(blockAt(block)).setTo(0);
-    Eigen::VectorXd cross = Eigen::VectorXd::Zero(m_gram.rows());
-    for (int y = within.y; y < within.br().y; ++y) {
-        const long first = static_cast<long>(y) * m_width + within.x;
-        cross += (m_cross.middleCols(first, within.width) *
-                  Eigen::Map<const Eigen::VectorXf>(counts.ptr<float>(y) + within.x, within.width))
-                     .cast<double>();
-    }
-    const auto explained = [&](const Eigen::MatrixXd& columns) {
-        const Eigen::VectorXd own = columns.transpose() * cross;
-        return own.dot(inverseOf(columns.transpose() * m_gram * columns) * own);
-    };
-    const double more = explained(smoothAndLags(firstSlow)) - explained(smoothAndLags(lags));
-    const Eigen::MatrixXd all = smoothAndLags(0);
-    const Rows left = telegraphsLeft(all, m_gram, inverseOf(all.transpose() * m_gram * all), 1);
-    const double chance = (left.cast<double>() * cross).squaredNorm() / telegraphs;
-    return chance > 0 ? more / (lags - firstSlow) / chance : 0;
-}
-
 } // namespace ustor

@@ -88,7 +88,8 @@ void lookAtTheHeat(MainWindow& window, const std::string& part) {
 // The whole demo through the real window, the simulated bench running behind its sockets.
 void TestDemo::playedToItsEndThroughTheWindow() {
     Demo demo(2);
-    auto& [folder, window, bench] = demo;
+    QTemporaryDir& folder = demo.folder;
+    MainWindow& window = demo.window;
     QVERIFY(window.workbench().session());
     QCOMPARE(window.workbench().session()->facts().size(), std::size_t(1)); // at "complaint noted"
     WindowWalk walk(window);
@@ -133,7 +134,8 @@ void TestDemo::playedToItsEndThroughTheWindow() {
 
 void TestDemo::escapeSwitchesOffFromAnywhere() {
     Demo demo(1);
-    auto& [folder, window, bench] = demo;
+    MainWindow& window = demo.window;
+    Workbench& bench = demo.bench;
     const auto& stand = [&] { return bench.hands()->ask({{"do", "state"}}).value(); };
     QVERIFY(waitUntil([&] { return bench.bench() && bench.bench()->supply().isConnected(); }));
     for (const bool inDialog : {false, true}) {
@@ -165,7 +167,9 @@ void TestDemo::escapeSwitchesOffFromAnywhere() {
 // of the test's own.
 void TestDemo::aSupplyWithoutRemoteIsSwitchedByHand() {
     Demo demo(2);
-    auto& [folder, window, bench] = demo;
+    QTemporaryDir& folder = demo.folder;
+    MainWindow& window = demo.window;
+    Workbench& bench = demo.bench;
     QVERIFY(waitUntil([&] { return bench.bench() && bench.bench()->supply().isConnected(); }, 8000));
     BenchAddress address = bench.bench()->address();
     const InstrumentAddress supplyAddress = std::exchange(address.supply, {});
@@ -225,7 +229,9 @@ void TestDemo::aSupplyWithoutRemoteIsSwitchedByHand() {
 // The case is closed while the output pulses: it goes off, what was done is kept, and the next case is free.
 void TestDemo::closingInTheMiddleLosesNothing() {
     Demo demo(2);
-    auto& [folder, window, bench] = demo;
+    QTemporaryDir& folder = demo.folder;
+    MainWindow& window = demo.window;
+    Workbench& bench = demo.bench;
     const std::filesystem::path path = bench.session()->folder().path;
     bool pulsed = false, noted = false;
     WindowWalk walk(window);
@@ -257,7 +263,9 @@ void TestDemo::closingInTheMiddleLosesNothing() {
 // A case whose injection the program's death cut off is opened in the window again.
 void TestDemo::aCutOffInjectionIsToldWhenTheCaseIsOpened() {
     Demo demo(2);
-    auto& [folder, window, bench] = demo;
+    QTemporaryDir& folder = demo.folder;
+    MainWindow& window = demo.window;
+    Workbench& bench = demo.bench;
     const CaseSession& before = *bench.session();
     const std::filesystem::path path = before.folder().path;
     InjectionPlan plan;

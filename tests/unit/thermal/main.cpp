@@ -16,5 +16,6 @@ int main(int argc, char** argv) {
         .add<TestHeatMaps>()
         .add<TestEmissivity>()
         .add<TestHeatScenes>()
+        .add<TestSwayingScenes>()
         .run(argc, argv);
 }

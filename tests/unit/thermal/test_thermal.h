@@ -117,3 +117,11 @@ class TestHeatScenes : public QObject {
     void peopleAreNotFooled_data();
     void peopleAreNotFooled();
 };
+
+class TestSwayingScenes : public QObject {
+    Q_OBJECT
+  private slots:
+    void plateIsThatOfTheLineSource();
+    void peopleWhoSwayFoolNobody_data();
+    void peopleWhoSwayFoolNobody();
+};
