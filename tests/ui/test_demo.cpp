@@ -167,7 +167,6 @@ void TestDemo::escapeSwitchesOffFromAnywhere() {
 // of the test's own.
 void TestDemo::aSupplyWithoutRemoteIsSwitchedByHand() {
     Demo demo(2);
-    QTemporaryDir& folder = demo.folder;
     MainWindow& window = demo.window;
     Workbench& bench = demo.bench;
     QVERIFY(waitUntil([&] { return bench.bench() && bench.bench()->supply().isConnected(); }, 8000));
@@ -229,7 +228,6 @@ void TestDemo::aSupplyWithoutRemoteIsSwitchedByHand() {
 // The case is closed while the output pulses: it goes off, what was done is kept, and the next case is free.
 void TestDemo::closingInTheMiddleLosesNothing() {
     Demo demo(2);
-    QTemporaryDir& folder = demo.folder;
     MainWindow& window = demo.window;
     Workbench& bench = demo.bench;
     const std::filesystem::path path = bench.session()->folder().path;
@@ -263,7 +261,6 @@ void TestDemo::closingInTheMiddleLosesNothing() {
 // A case whose injection the program's death cut off is opened in the window again.
 void TestDemo::aCutOffInjectionIsToldWhenTheCaseIsOpened() {
     Demo demo(2);
-    QTemporaryDir& folder = demo.folder;
     MainWindow& window = demo.window;
     Workbench& bench = demo.bench;
     const CaseSession& before = *bench.session();
