@@ -18,7 +18,7 @@ constexpr double handDelay_s = 0.3;
 /// Over the size of a part, so that no noisy pixel passes for heat; pairs are joined first, for it is asked
 /// of each frame.
 double warmestOf(const cv::Mat& kelvin) {
-    constexpr double deviation_px = 0.75; // of pairs
+    constexpr double deviation_px = 0.55; // of pairs: 1.2 pixels in all, so that a small part is not missed
     cv::Mat pairs;
     cv::resize(kelvin, pairs, {(kelvin.cols + 1) / 2, (kelvin.rows + 1) / 2}, 0, 0, cv::INTER_AREA);
     cv::GaussianBlur(pairs, pairs, {}, deviation_px);

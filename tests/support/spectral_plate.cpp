@@ -19,6 +19,7 @@ int cycles(int index, int size) {
 SpectralPlate::SpectralPlate(cv::Size picture, double mmPerPixel, const Board& board)
     : m_picture(picture),
       m_whole(cv::getOptimalDFTSize(picture.width * 3 / 2), cv::getOptimalDFTSize(picture.height * 3 / 2)),
+      m_corner((m_whole.width - picture.width) / 2, (m_whole.height - picture.height) / 2),
       m_pixel_m(1e-3 * mmPerPixel), m_capacity_j_m2k(Board::heatCapacity_j_m3k * board.thickness_m / 2),
       // The faces stand for the halves of the board, whose middles lie half a thickness apart.
       m_exchange_per_s(2 * board.through_w_mk / (board.thickness_m / 2) / m_capacity_j_m2k),
@@ -36,15 +37,14 @@ SpectralPlate::SpectralPlate(cv::Size picture, double mmPerPixel, const Board& b
 
 std::size_t SpectralPlate::addSource(PixelPoint at, double width_px, bool farSide) {
     Source source{cv::Mat(m_whole, CV_32FC2), farSide};
-    const double left = (m_whole.width - m_picture.width) / 2 + at.x_px,
-                 top = (m_whole.height - m_picture.height) / 2 + at.y_px;
+    const cv::Point2d place = cv::Point2d(m_corner) + cv::Point2d(at.x_px, at.y_px);
     const double ofWatt = 1 / (m_pixel_m * m_pixel_m * m_capacity_j_m2k);
     for (int row = 0; row < m_whole.height; ++row)
         for (int column = 0; column < m_whole.width; ++column) {
             const double x = 2 * std::numbers::pi * cycles(column, m_whole.width) / m_whole.width,
                          y = 2 * std::numbers::pi * cycles(row, m_whole.height) / m_whole.height;
             const double size = ofWatt * std::exp(-(x * x + y * y) * width_px * width_px / 2);
-            source.modes.at<Mode>(row, column) = Mode(std::polar(size, -(x * left + y * top)));
+            source.modes.at<Mode>(row, column) = Mode(std::polar(size, -(x * place.x + y * place.y)));
         }
     m_sources.push_back(std::move(source));
     return m_sources.size() - 1;
@@ -71,9 +71,7 @@ cv::Mat SpectralPlate::rise_k() const {
     const cv::Mat modes = (m_sum + m_difference) / 2;
     cv::Mat whole;
     cv::dft(modes, whole, cv::DFT_INVERSE | cv::DFT_SCALE | cv::DFT_REAL_OUTPUT);
-    return whole(cv::Rect({(m_whole.width - m_picture.width) / 2, (m_whole.height - m_picture.height) / 2},
-                          m_picture))
-        .clone();
+    return whole(cv::Rect(m_corner, m_picture)).clone();
 }
 
 } // namespace ustor::testing

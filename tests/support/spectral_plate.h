@@ -35,6 +35,7 @@ class SpectralPlate {
     double rateOf(int column, int row) const;
 
     cv::Size m_picture, m_whole;
+    cv::Point m_corner; ///< of the picture in the whole
     double m_pixel_m, m_capacity_j_m2k, m_exchange_per_s;
     cv::Mat m_sumRates;            ///< of each mode of the faces' sum, 1/s
     cv::Mat m_sum, m_difference;   ///< of the faces, CV_32FC2
