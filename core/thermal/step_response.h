@@ -90,8 +90,8 @@ class StepResponse {
     /// as much like any pulses as like the power. `weights`: CV_32FC1, 0 outside `within`; pixels that were
     /// covered for a while do not count.
     ///
-    /// Slow: the lags of a second and more against a cubic in time, 3 degrees of freedom above. Quick: the
-    /// best of the lags below two seconds against the bending baseline, 1 above.
+    /// Slow: the lags of a second and more against a baseline bent at every knot, 3 degrees of freedom above.
+    /// Quick: the best of the lags below two seconds against the bending baseline, 1 above.
     double slowOverChance(const cv::Mat& weights, cv::Rect within) const;
     double quickOverChance(const cv::Mat& weights, cv::Rect within) const;
     /// S(t) of one pixel.
@@ -138,7 +138,7 @@ class StepResponse {
     };
     const Slow& slow() const;
     Eigen::VectorXd crossOf(const cv::Mat& weights, cv::Rect within) const;
-    Eigen::MatrixXd cubic() const; ///< columns over all terms
+    Eigen::MatrixXd bent() const; ///< columns over all terms
     double explained(const Eigen::VectorXd& cross, const Eigen::MatrixXd& columns) const;
     double byChance(const Eigen::VectorXd& cross, const Eigen::MatrixXd& columns) const;
     void tellRestless(cv::Mat& restless) const;

@@ -2,7 +2,6 @@
 
 #include <Eigen/Dense>
 #include <algorithm>
-#include <cmath>
 
 namespace ustor {
 namespace {
@@ -18,14 +17,11 @@ Eigen::MatrixXd withLags(const Eigen::MatrixXd& baseline, int first, int count) 
 
 } // namespace
 
-/// Chebyshev polynomials, drawn straight between the knots.
-Eigen::MatrixXd StepResponse::cubic() const {
-    constexpr int powers = 4;
+/// Bent at every knot: it follows hot-air heat that decays, which no power explains.
+Eigen::MatrixXd StepResponse::bent() const {
     const int knots = this->knots();
-    Eigen::MatrixXd columns = Eigen::MatrixXd::Zero(m_gram.rows(), powers);
-    for (int knot = 0; knot < knots; ++knot)
-        for (int power = 0; power < powers; ++power)
-            columns(fixedTerms + knot, power) = std::cos(power * std::acos(2.0 * knot / (knots - 1) - 1));
+    Eigen::MatrixXd columns = Eigen::MatrixXd::Zero(m_gram.rows(), knots);
+    columns.middleRows(fixedTerms, knots).setIdentity();
     return columns;
 }
 
@@ -58,7 +54,7 @@ double StepResponse::byChance(const Eigen::VectorXd& cross, const Eigen::MatrixX
 double StepResponse::slowOverChance(const cv::Mat& weights, cv::Rect within) const {
     constexpr int firstSlow = 2, slow = lags - firstSlow;
     const Eigen::VectorXd cross = crossOf(weights, within);
-    const Eigen::MatrixXd smooth = cubic();
+    const Eigen::MatrixXd smooth = bent();
     const double more = explained(cross, withLags(smooth, firstSlow, slow)) - explained(cross, smooth);
     return more / slow / byChance(cross, withLags(smooth, 0, lags));
 }
