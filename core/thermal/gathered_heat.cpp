@@ -62,7 +62,10 @@ std::optional<GatheredHeat> gatheredHeat(const StepResponse& response) {
             spot->snr = top / std::max(1.0, elsewhere(snr, response.quiet(), *spot));
             if (spot->snr < leastSnr || (best && spot->snr <= best->spot.snr)) continue;
             const double evidence = evidenceOfWide(response, *spot);
-            if (evidence > leastOfWide) best = {*spot, evidence};
+            // Heat that crossed the board is hardly as wide as this; hot-air heat that goes away often is.
+            constexpr double usual_px = 20, leastOfUnusual = 100;
+            if (evidence > (spot->width_px > usual_px ? leastOfUnusual : leastOfWide))
+                best = {*spot, evidence};
         }
     }
     return best;

@@ -39,10 +39,11 @@ Contrast contrastOf(PixelPoint at, double inner_px, double outer_px, const cv::M
 
 double evidenceOfWide(const StepResponse& response, const HeatSource& spot) {
     constexpr double around = 2.5;
+    const cv::Mat counts = response.quiet().mul(response.seenThroughout());
     // The smaller, the less of what passes over board and surroundings alike; the larger, the less noise.
     double best = 0;
     for (const double px : {3.0, 6.0, std::max(1.5, spot.width_px)}) {
-        const Contrast contrast = contrastOf(spot.at, px, around * px, response.quiet());
+        const Contrast contrast = contrastOf(spot.at, px, around * px, counts);
         if (!contrast.weights.empty())
             best = std::max(best, response.slowOverChance(contrast.weights, contrast.within));
     }
@@ -50,14 +51,16 @@ double evidenceOfWide(const StepResponse& response, const HeatSource& spot) {
 }
 
 double evidenceOfPart(const StepResponse& response, const HeatSource& spot, const cv::Mat& weight) {
+    const cv::Mat seen = response.seenThroughout();
     // Its frames are not all frames: the signal to noise has to do.
-    if (response.wasCovered(static_cast<int>(std::lround(spot.at.x_px)),
-                            static_cast<int>(std::lround(spot.at.y_px))))
+    if (seen.at<float>(static_cast<int>(std::lround(spot.at.y_px)),
+                       static_cast<int>(std::lround(spot.at.x_px))) == 0)
         return std::numeric_limits<double>::infinity();
+    const cv::Mat counts = weight.mul(seen);
     constexpr double around = 3;
     double best = 0;
     for (const double px : {1.2, 2.0}) {
-        const Contrast contrast = contrastOf(spot.at, px, around * px, weight);
+        const Contrast contrast = contrastOf(spot.at, px, around * px, counts);
         if (!contrast.weights.empty())
             best = std::max(best, response.quickOverChance(contrast.weights, contrast.within));
     }

@@ -1,7 +1,6 @@
 #pragma once
 
 #include "thermal/lag_bank.h"
-#include "thermal/passing.h"
 #include "thermal/telegraph.h"
 
 #include <Eigen/Core>
@@ -79,16 +78,13 @@ class StepResponse {
     /// The amplitude of a response of one lag alone, in K/W at its end: wrong in shape for most places, but
     /// free of the noise that telling the shape costs. What is too weak for S(t) may still show here.
     Maps matched(int lag, Baseline baseline = Baseline::Bending) const;
-    /// Whether a pixel was covered for a while.
-    bool wasCovered(int x, int y) const {
-        return m_unseen.count(y / PictureBlocks::side_px * PictureBlocks::across(m_width) +
-                              x / PictureBlocks::side_px) > 0;
-    }
+    /// 1 where a pixel was seen throughout, 0 where it was covered for a while; CV_32FC1.
+    cv::Mat seenThroughout() const;
     /// How much better the power explains a weighed sum of pixels than a baseline does, over what pulses that
     /// never were explain of what is left: a ratio of variances, F distributed where the two are alike
     /// (Fisher's test for nested models), with 12 degrees of freedom below. What reflections do is smooth, or
-    /// as much like any pulses as like the power. `weights`: CV_32FC1, 0 outside `within`; pixels that were
-    /// covered for a while do not count.
+    /// as much like any pulses as like the power. `weights`: CV_32FC1, 0 outside `within` and where a pixel
+    /// was not seen throughout.
     ///
     /// Slow: the lags of a second and more against a baseline bent at every knot, 3 degrees of freedom above.
     /// Quick: the best of the lags below two seconds against the bending baseline, 1 above.

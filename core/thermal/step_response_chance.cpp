@@ -25,15 +25,19 @@ Eigen::MatrixXd StepResponse::bent() const {
     return columns;
 }
 
+cv::Mat StepResponse::seenThroughout() const {
+    cv::Mat seen(m_height, m_width, CV_32FC1, cv::Scalar(1));
+    for (const auto& [block, unseen] : m_unseen)
+        seen(blockAt(block)).setTo(0);
+    return seen;
+}
+
 Eigen::VectorXd StepResponse::crossOf(const cv::Mat& weights, cv::Rect within) const {
     (void)noise_k(); // all frames are in the sums
-    cv::Mat counts = weights.clone();
-    for (const auto& [block, unseen] : m_unseen)
-        counts(blockAt(block)).setTo(0);
     Eigen::VectorXd cross = Eigen::VectorXd::Zero(m_gram.rows());
     for (int y = within.y; y < within.br().y; ++y) {
         const long first = static_cast<long>(y) * m_width + within.x;
-        const Eigen::Map<const Eigen::VectorXf> row(counts.ptr<float>(y) + within.x, within.width);
+        const Eigen::Map<const Eigen::VectorXf> row(weights.ptr<float>(y) + within.x, within.width);
         cross += (m_cross.middleCols(first, within.width) * row).cast<double>();
     }
     return cross;

@@ -9,6 +9,7 @@ int main(int argc, char** argv) {
         .add<TestLongStream>()
         .add<TestFrameSums>()
         .add<TestSpotBand>()
+        .add<TestPowerEvidence>()
         .add<TestLocate>()
         .add<TestMotion>()
         .add<TestPassing>()

@@ -1,5 +1,7 @@
+#include "support/heat_scenes.h"
 #include "support/recordings.h"
 #include "thermal/repair.h"
+#include "thermal/repaired.h"
 #include "unit/thermal/test_thermal.h"
 
 #include <QTest>
@@ -21,6 +23,26 @@ void TestRepair::frozenFramesAreLeftOut() {
     QCOMPARE(usable, 92);
     QCOMPARE(repair.jumps(), 1);
     QCOMPARE(repair.notes().size(), std::size_t(2));
+}
+
+// Two cores share out a whole recording; a stream goes through one by one. Here the camera moves, freezes,
+// jumps, loses pictures.
+void TestRepair::allAtOnceAsOneByOne() {
+    auto recording = testing::makeScene(testing::SceneKind::Several, 9601).recording;
+    recording.frames.resize(160);
+    const RepairedFrames all = repairFrames(recording);
+    StreamRepair repair;
+    std::size_t next = 0;
+    for (const auto& frame : recording.frames) {
+        const auto out = repair.take(frame);
+        if (!out.usable || (next > 0 && frame.time_s <= all.times_s[next - 1])) continue;
+        QCOMPARE(frame.time_s, all.times_s[next]);
+        QCOMPARE(cv::norm(out.kelvin, all.rises_k[next], cv::NORM_INF), 0.0);
+        ++next;
+    }
+    QCOMPARE(next, all.rises_k.size());
+    QVERIFY(repair.moved_px() > 0.1);
+    QCOMPARE(all.done.size(), repair.notes().size());
 }
 
 // What is left out stays as it came, and is told as not mended.

@@ -19,6 +19,7 @@ class TestRepair : public QObject {
     void frozenFramesAreLeftOut();
     void jumpsAndDriftAreTakenOut();
     void eachCanBeLeftOut();
+    void allAtOnceAsOneByOne();
 };
 
 class TestRegistration : public QObject {
@@ -48,6 +49,13 @@ class TestSpotBand : public QObject {
     void blursAreGaussians_data();
     void blursAreGaussians();
     void deviationIsThatOfNoise();
+};
+
+class TestPowerEvidence : public QObject {
+    Q_OBJECT
+  private slots:
+    void noiseIsFDistributed();
+    void heatIsThePowersAndSwayIsNot();
 };
 
 class TestLocate : public QObject {
