@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace ustor {
 
@@ -37,12 +38,32 @@ void HeatView::addFrame(const ThermalFrame& frame) {
         m_recent.pop_front();
     }
     // Some eight pictures a second are plenty for the eye.
-    if (++m_skip % 3 != 0 || !isVisible()) return;
+    if (++m_skip % 3 != 0 || !isVisible() || m_still) return;
     m_sum.convertTo(m_shown, CV_32F, 0.01 / static_cast<double>(m_recent.size()), -273.15);
+    draw();
+}
+
+void HeatView::draw() {
     double low = 0, high = 0;
-    cv::minMaxLoc(m_shown, &low, &high);
+    cv::minMaxLoc(m_shown, &low, &high, nullptr, nullptr, m_shown == m_shown);
     m_span.show(low, high);
     m_image = heatPicture(m_shown, m_span.low(), m_span.high());
+    update();
+}
+
+void HeatView::showStill(const cv::Mat& celsius) {
+    m_still = true;
+    m_shown = celsius;
+    m_span.reset();
+    m_spots.clear();
+    draw();
+}
+
+void HeatView::endStill() {
+    if (!m_still) return;
+    m_still = false;
+    m_image = {};
+    m_span.reset();
     update();
 }
 
@@ -51,11 +72,14 @@ void HeatView::lose(const QString& why) {
     update();
 }
 
-void HeatView::askLandmarks(const QStringList& names, const std::vector<BoardPoint>& places) {
-    m_names = names;
-    m_places = places;
+QString HeatView::asked() const {
+    return asking() ? QString::fromStdString(m_parts[m_taken.size()].designator) : QString();
+}
+
+void HeatView::askLandmarks(const std::vector<AskedPart>& parts, Then then) {
+    m_parts = parts;
+    m_then = std::move(then);
     m_taken.clear();
-    m_next = 0;
     setFocus();
     m_again->hide();
     emit asksFor(asked());
@@ -63,8 +87,9 @@ void HeatView::askLandmarks(const QStringList& names, const std::vector<BoardPoi
 }
 
 void HeatView::cancelLandmarks() {
-    m_names.clear();
-    m_next = 0;
+    m_parts.clear();
+    m_taken.clear();
+    m_then = {};
     emit asksFor({});
     update();
 }
@@ -91,11 +116,12 @@ void HeatView::paintEvent(QPaintEvent*) {
     painter.setFont(Look::bold(Look::text()));
     const QString title =
         asking()
-            ? tr("Click the middle of %1 (%2 of %3)").arg(m_names[m_next]).arg(m_next + 1).arg(m_names.size())
-            : tr("Camera");
+            ? tr("Click the middle of %1 (%2 of %3)").arg(asked()).arg(m_taken.size() + 1).arg(m_parts.size())
+        : m_still ? tr("Still picture")
+                  : tr("Camera");
     painter.drawText(QRectF(0, 0, width(), 20), Qt::AlignLeft | Qt::AlignVCenter, title);
     const QRectF room = place().rect;
-    if (m_image.isNull() || !m_lost.isEmpty()) {
+    if (m_image.isNull() || (!m_lost.isEmpty() && !m_still)) {
         painter.setPen(QPen(look.hair, 1));
         painter.drawRect(room);
         painter.setPen(look.faint);
@@ -110,11 +136,8 @@ void HeatView::paintEvent(QPaintEvent*) {
     painter.setPen(QPen(look.ink, 1));
     painter.drawRect(room);
     // The scale stands beside the picture, always.
-    cv::Mat ramp(64, 1, CV_32F);
-    for (int i = 0; i < 64; ++i)
-        ramp.at<float>(i, 0) = static_cast<float>(63 - i);
     const QRectF bar(room.right() + 6, room.top(), 10, room.height());
-    painter.drawImage(bar, heatPicture(ramp, 0, 63));
+    painter.drawImage(bar, heatRamp(Qt::Vertical));
     painter.drawRect(bar);
     painter.setFont(Look::small());
     painter.drawText(QPointF(bar.right() + 3, bar.top() + 9), QString::number(m_span.high(), 'f', 1));
@@ -145,16 +168,16 @@ void HeatView::paintEvent(QPaintEvent*) {
 
 void HeatView::take(PixelPoint p) {
     if (!asking()) return;
-    m_taken.push_back({m_places[static_cast<std::size_t>(m_next)], p});
-    ++m_next;
+    m_taken.push_back({m_parts[m_taken.size()].centre, p});
     update();
     emit asksFor(asked());
-    if (!asking()) emit aligned(m_taken);
+    if (asking() || !m_then) return;
+    const auto taken = m_taken; // what comes then may ask for others
+    std::exchange(m_then, {})(taken);
 }
 
 void HeatView::takeBack() {
-    if (!asking() || m_next == 0) return;
-    --m_next;
+    if (!asking() || m_taken.empty()) return;
     m_taken.pop_back();
     emit asksFor(asked());
     update();

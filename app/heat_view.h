@@ -4,11 +4,12 @@
 
 #include "app/heat/picture_place.h"
 #include "session/heat_picture.h"
+#include "session/landmarks.h"
 #include "thermal/recording.h"
 #include "thermal/registration.h"
 
-#include <QStringList>
 #include <deque>
+#include <functional>
 
 class QPushButton;
 
@@ -24,18 +25,21 @@ class HeatView : public QWidget {
 
     void addFrame(const ThermalFrame& frame);
     void lose(const QString& why);
-    /// Asks for these places in turn; `aligned` comes after the last.
-    void askLandmarks(const QStringList& names, const std::vector<BoardPoint>& places);
+    /// Asks for these parts in turn; after the last, `then` gets where they are.
+    using Then = std::function<void(const std::vector<Landmark>&)>;
+    void askLandmarks(const std::vector<AskedPart>& parts, Then then);
     void cancelLandmarks();
+    /// A still (CV_32FC1, degrees Celsius) stands instead of the camera's picture until it is taken away.
+    void showStill(const cv::Mat& celsius);
+    void endStill();
     void offerAlignment(bool offered); ///< shows the word that starts it again
-    bool asking() const { return m_next < m_names.size(); }
-    QString asked() const { return asking() ? m_names[m_next] : QString(); }
+    bool asking() const { return m_taken.size() < m_parts.size(); }
+    QString asked() const;
     QPointF toView(PixelPoint p) const;
     /// Marks sources in the picture.
     void setSpots(const std::vector<PixelPoint>& spots);
 
   signals:
-    void aligned(const std::vector<ustor::Landmark>& landmarks);
     void asksFor(const QString& part); ///< the next landmark; empty when none is asked for
     void alignWanted();                ///< the camera or the board was moved
 
@@ -49,16 +53,17 @@ class HeatView : public QWidget {
     PicturePlace place() const;
     void take(PixelPoint p);
     void takeBack();
+    void draw();
 
     std::deque<cv::Mat> m_recent;
     cv::Mat m_sum, m_shown;
     QImage m_image;
     HeldSpan m_span;
     QString m_lost;
-    QStringList m_names;
-    std::vector<BoardPoint> m_places;
+    bool m_still = false; ///< a still is shown
+    std::vector<AskedPart> m_parts;
     std::vector<Landmark> m_taken;
-    qsizetype m_next = 0;
+    Then m_then;
     PixelPoint m_cross{80, 60};
     std::vector<PixelPoint> m_spots;
     int m_skip = 0;

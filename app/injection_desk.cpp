@@ -3,7 +3,7 @@
 #include "app/hand_switching.h"
 #include "app/heat_view.h"
 #include "app/next_panel.h"
-#include "app/plate_view.h"
+#include "app/plate/plate_view.h"
 #include "base/quantity_text.h"
 #include "session/begun_injection.h"
 #include "session/certainty.h"
@@ -34,17 +34,6 @@ InjectionDesk::InjectionDesk(NextPanel& next, HeatView& heat, PlateView& board, 
         m_registration[m_spot.side == Side::Bottom].reset();
         if (!m_session->assessment().down.nets.empty()) prepare(m_spot.side, m_school);
     });
-    connect(&heat, &HeatView::aligned, this, [this](const std::vector<Landmark>& landmarks) {
-        const auto made = Registration::fromLandmarks(landmarks, m_spot.side);
-        if (!made) {
-            m_next.endBusy();
-            emit said(text(made.error().text()));
-            return;
-        }
-        m_registration[m_spot.side == Side::Bottom] = made.value();
-        keepRegistration(made.value());
-        inject();
-    });
 }
 
 InjectionDesk::~InjectionDesk() = default;
@@ -62,9 +51,12 @@ QString InjectionDesk::open(CaseSession& session) {
     }
     QString words;
     const auto recovered = recoverBegun(session);
-    if (recovered.injections > 0)
+    if (recovered.cutOff > 0)
         words = tr("The program ended in the middle of an injection: see that the output is off. What its "
                    "recording holds was noted. ");
+    else if (recovered.injections > 0)
+        words = tr("The program ended before it had gone over an injection: that it was done is noted now; "
+                   "what it shows stands under Heat. ");
     for (const auto& trouble : recovered.troubles)
         words += text(trouble) + " ";
     return words;
@@ -140,18 +132,25 @@ void InjectionDesk::prepare(Side side, School school) {
 void InjectionDesk::alignOrInject() {
     const Side side = m_spot.side;
     if (m_registration[side == Side::Bottom]) return inject();
+    const auto parts = partsToAsk(m_session->board(), side);
     QStringList names;
-    std::vector<BoardPoint> places;
-    constexpr int wanted = 5; // four fix the place, the fifth tells how well
-    for (const PartIndex p : landmarkParts(m_session->board(), side, wanted)) {
-        names << text(m_session->board().parts[p].designator);
-        places.push_back(m_session->board().parts[p].centre);
-    }
+    for (const AskedPart& part : parts)
+        names << text(part.designator);
     m_next.showBusy(
         tr("Show where the camera looks"),
         tr("Click the middle of %1 in the camera picture, one after the other. Plus lead on %2, minus on %3.")
             .arg(names.join(", "), text(m_spot.plus), text(m_spot.minus)));
-    m_heat.askLandmarks(names, places);
+    m_heat.askLandmarks(parts, [this](const std::vector<Landmark>& landmarks) {
+        const auto made = Registration::fromLandmarks(landmarks, m_spot.side);
+        if (!made) {
+            m_next.endBusy();
+            emit said(text(made.error().text()));
+            return;
+        }
+        m_registration[m_spot.side == Side::Bottom] = made.value();
+        keepRegistration(made.value());
+        inject();
+    });
 }
 
 bool InjectionDesk::running() const {
@@ -186,6 +185,7 @@ void InjectionDesk::inject() {
                 .arg(found));
     });
     connect(m_run.get(), &InjectionRun::ended, this, [this] {
+        noteEnded(m_recordingFolder, m_run->soFar().cause);
         m_next.showBusy(tr("The output was switched off"), tr("What was recorded is gone over as a whole."));
     });
     connect(m_run.get(), &InjectionRun::finished, this, &InjectionDesk::finishInjection);
@@ -217,6 +217,8 @@ void InjectionDesk::injectByHand() {
             emit said(text(noted.error().text()));
         emit outputMayDiffer();
     });
+    connect(&m_byHand->run(), &MetronomeRun::ended, this,
+            [this] { noteEnded(m_recordingFolder, m_byHand->run().soFar().cause); });
     connect(m_byHand.get(), &HandSwitching::refused, this, &InjectionDesk::said);
     connect(m_byHand.get(), &HandSwitching::finished, this, &InjectionDesk::finishInjection);
     m_byHand->prepare(text(m_spot.plus), text(m_spot.minus));

@@ -4,7 +4,7 @@
 #include "app/cases_page.h"
 #include "app/look.h"
 #include "app/output_off.h"
-#include "app/plate_view.h"
+#include "app/plate/plate_view.h"
 #include "app/sketch/sketch_page.h"
 #include "app/strip.h"
 #include "app/survey_panel.h"

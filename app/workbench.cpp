@@ -10,7 +10,8 @@
 #include "app/next_panel.h"
 #include "app/part_line.h"
 #include "app/path_view.h"
-#include "app/plate_view.h"
+#include "app/plate/plate_view.h"
+#include "app/still_desk.h"
 #include "app/strip.h"
 #include "app/survey_panel.h"
 #include "app/suspect_list.h"
@@ -44,7 +45,8 @@ Workbench::Workbench(QWidget* parent)
       m_rails(new QLabel), m_marked(new PartLine), m_markedRoom(new QWidget), m_middle(new QStackedWidget),
       m_below(new QStackedWidget), m_survey(new SurveyPanel), m_tour(new TourPanel), m_path(new PathView),
       m_along(new AlongPanel), m_heatMaps(new HeatPage),
-      m_desk(new InjectionDesk(*m_next, *m_heat, *m_board, this)), m_poll(new QTimer(this)) {
+      m_desk(new InjectionDesk(*m_next, *m_heat, *m_board, this)),
+      m_stills(new StillDesk(*m_next, *m_heat, *m_board, this)), m_poll(new QTimer(this)) {
     layOut();
     connectParts();
     connectViews();
@@ -188,6 +190,15 @@ void Workbench::connectViews() {
     connect(m_path, &PathView::measureWanted, this,
             [this](const QString& place) { takeReading(place.toStdString()); });
     connect(m_heatMaps, &HeatPage::stillsAdded, this, &Workbench::listRecordings);
+    connect(m_heatMaps, &HeatPage::found, this, &Workbench::add);
+    connect(m_heatMaps, &HeatPage::placeWanted, this,
+            [this](const std::filesystem::path& still, const cv::Mat& celsius, Side side) {
+                if (injecting() || m_heat->asking()) return;
+                showView(BenchView);
+                m_stills->place(*m_session, still, celsius, side);
+            });
+    connect(m_stills, &StillDesk::said, m_entry, &EntryBar::say);
+    connect(m_stills, &StillDesk::placed, this, [this] { showView(HeatMaps); });
     connect(m_along, &AlongPanel::noted, this, &Workbench::add);
     connect(m_along, &AlongPanel::placeWanted, this, [this](const QString& place) {
         if (m_view == AlongView) movedTo(place.toStdString());
@@ -264,8 +275,11 @@ void Workbench::listRecordings() {
     for (const auto& item : std::filesystem::directory_iterator(m_session->folder().path / "stills", none))
         if (item.path().extension() != ".json") stills.push_back(item.path());
     std::sort(stills.begin(), stills.end());
-    for (const auto& still : stills)
-        choices.push_back({tr("still: %1").arg(text(still.filename().string())), still, Side::Top, true});
+    for (const auto& still : stills) {
+        const auto place = placeOf(still);
+        choices.push_back({tr("still: %1").arg(text(still.filename().string())), still,
+                           place ? place->side() : Side::Top, true, place});
+    }
     m_heatMaps->setCase(&m_session->board(), m_session->folder().path, choices,
                         {m_desk->registration(Side::Top), m_desk->registration(Side::Bottom)});
 }
@@ -516,6 +530,7 @@ const HandSwitching* Workbench::byHand() const {
 
 void Workbench::switchOff() {
     m_desk->stop();
+    m_stills->leave();
     if (m_bench) m_bench->supply().switchOff();
 }
 

@@ -24,6 +24,7 @@ class HeatView;
 class InjectionDesk;
 class NextPanel;
 class PartLine;
+class StillDesk;
 class Strip;
 class SuspectList;
 class SurveyPanel;
@@ -116,6 +117,7 @@ class Workbench : public QWidget {
     AlongPanel* m_along;
     HeatPage* m_heatMaps;
     InjectionDesk* m_desk;
+    StillDesk* m_stills;
     QTimer* m_poll;
     bool m_probesOn = false; ///< the probes stand where the survey asked for
 };

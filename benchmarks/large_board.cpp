@@ -1,4 +1,4 @@
-#include "app/plate_view.h"
+#include "app/plate/plate_view.h"
 #include "benchmarks.h"
 #include "board/board_files.h"
 #include "support/ipc2581_text.h"

@@ -3,7 +3,7 @@
 #include "app/heat/heat_canvas.h"
 #include "app/heat/heat_page.h"
 #include "app/look.h"
-#include "app/plate_view.h"
+#include "app/plate/plate_view.h"
 #include "app/sketch/sketch_page.h"
 #include "app/tour_panel.h"
 #include "app/workbench.h"

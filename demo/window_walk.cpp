@@ -3,7 +3,7 @@
 #include "app/hand_switching.h"
 #include "app/heat_view.h"
 #include "app/next_panel.h"
-#include "app/plate_view.h"
+#include "app/plate/plate_view.h"
 #include "app/workbench.h"
 #include "base/random.h"
 

@@ -24,6 +24,30 @@ bool isNamed(const std::vector<Fact>& facts, const std::string& recording) {
     });
 }
 
+Outcome write(const Fact& begun, const std::filesystem::path& path) {
+    std::error_code fault;
+    std::filesystem::create_directories(path.parent_path(), fault);
+    QSaveFile file(QString::fromStdString(path.string()));
+    const std::string line = factToJson(begun) + "\n";
+    const bool written =
+        file.open(QIODevice::WriteOnly) &&
+        file.write(line.data(), static_cast<qint64>(line.size())) == static_cast<qint64>(line.size()) &&
+        file.commit();
+    if (written) return Done{};
+    return Error{"what is injected could not be noted for the case that the program ends: " +
+                     file.errorString().toStdString(),
+                 path.string(), "no injection was noted"};
+}
+
+/// Nothing where the file tells of no injection.
+std::optional<Fact> readBegun(const std::filesystem::path& path) {
+    QFile file(QString::fromStdString(path.string()));
+    const bool open = file.open(QIODevice::ReadOnly);
+    auto fact = factFromJson(open ? file.readAll().trimmed().toStdString() : std::string());
+    if (!fact || !std::holds_alternative<InjectionDone>(fact.value().body)) return std::nullopt;
+    return std::move(fact.value());
+}
+
 /// What the recording tells of power and time; the fact names no recording where none was begun.
 void readOff(const std::filesystem::path& recording, InjectionDone& done) {
     const auto read = readRecording(recording);
@@ -60,19 +84,14 @@ Outcome noteBegun(const InjectionPlan& plan, const InjectionSpot& spot,
                                folder,
                                StopCause::ProgramEnded,
                                byHand};
-    const std::filesystem::path path = fileFor(recording);
-    std::error_code fault;
-    std::filesystem::create_directories(path.parent_path(), fault);
-    QSaveFile file(QString::fromStdString(path.string()));
-    const std::string line = factToJson(begun) + "\n";
-    const bool written =
-        file.open(QIODevice::WriteOnly) &&
-        file.write(line.data(), static_cast<qint64>(line.size())) == static_cast<qint64>(line.size()) &&
-        file.commit();
-    if (written) return Done{};
-    return Error{"what is injected could not be noted for the case that the program ends: " +
-                     file.errorString().toStdString(),
-                 path.string(), "no injection was noted"};
+    return write(begun, fileFor(recording));
+}
+
+void noteEnded(const std::filesystem::path& recording, StopCause cause) {
+    auto fact = readBegun(fileFor(recording));
+    if (!fact) return;
+    std::get<InjectionDone>(fact->body).cause = cause;
+    (void)write(*fact, fileFor(recording)); // where it cannot, the earlier note stands
 }
 
 void forgetBegun(const std::filesystem::path& recording) {
@@ -91,22 +110,20 @@ RecoveredInjections recoverBegun(CaseSession& session) {
     for (const auto& path : files) {
         const std::string text = path.string();
         const std::filesystem::path recording = text.substr(0, text.size() - std::string(ending).size());
-        QFile file(QString::fromStdString(text));
-        const bool open = file.open(QIODevice::ReadOnly);
-        const auto fact = factFromJson(open ? file.readAll().trimmed().toStdString() : std::string());
-        const auto* begun = fact ? std::get_if<InjectionDone>(&fact.value().body) : nullptr;
-        if (!begun) {
+        const auto fact = readBegun(path);
+        if (!fact) {
             recovered.troubles.push_back(text + ": tells of no injection; the file was left as it is");
             continue;
         }
-        if (!isNamed(session.facts(), begun->recording)) {
-            InjectionDone done = *begun;
+        InjectionDone done = std::get<InjectionDone>(fact->body);
+        if (!isNamed(session.facts(), done.recording)) {
             readOff(recording, done);
             if (const auto added = session.add(done); !added) {
                 recovered.troubles.push_back(added.error().text());
                 continue;
             }
             ++recovered.injections;
+            recovered.cutOff += done.cause == StopCause::ProgramEnded;
         }
         forgetBegun(recording);
     }

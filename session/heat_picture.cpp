@@ -28,6 +28,14 @@ QImage heatPicture(const cv::Mat& values, double low, double high, std::optional
     return image;
 }
 
+QImage heatRamp(Qt::Orientation orientation) {
+    constexpr int steps = 64;
+    cv::Mat ramp(1, steps, CV_32F);
+    for (int i = 0; i < steps; ++i)
+        ramp.at<float>(0, i) = static_cast<float>(orientation == Qt::Horizontal ? i : steps - 1 - i);
+    return heatPicture(orientation == Qt::Horizontal ? ramp : ramp.t(), 0, steps - 1);
+}
+
 void HeldSpan::show(double low, double high) {
     if (!m_known) {
         m_low = low;

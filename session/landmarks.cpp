@@ -40,4 +40,12 @@ std::vector<PartIndex> landmarkParts(const Board& board, Side side, int count) {
     return chosen;
 }
 
+std::vector<AskedPart> partsToAsk(const Board& board, Side side) {
+    constexpr int wanted = 5;
+    std::vector<AskedPart> asked;
+    for (const PartIndex p : landmarkParts(board, side, wanted))
+        asked.push_back({board.parts[p].designator, board.parts[p].centre});
+    return asked;
+}
+
 } // namespace ustor

@@ -1,6 +1,8 @@
 #include "session/still_file.h"
 
+#include <QDir>
 #include <QFile>
+#include <QFileInfo>
 #include <QImage>
 #include <QImageReader>
 #include <QJsonDocument>
@@ -76,22 +78,69 @@ bool needsScale(const std::filesystem::path& file) {
     return isPicture(headOf(path)) && QImageReader(path).imageFormat() != QImage::Format_Grayscale16;
 }
 
-std::optional<StillScale> scaleOf(const std::filesystem::path& file) {
+namespace {
+
+/// What is kept beside a still; empty where nothing is.
+QJsonObject besideOf(const std::filesystem::path& file) {
     QFile beside(pathOf(file) + ".json");
-    if (!beside.open(QIODevice::ReadOnly)) return std::nullopt;
+    if (!beside.open(QIODevice::ReadOnly)) return {};
     const QJsonObject j = QJsonDocument::fromJson(beside.readAll()).object();
-    if (j["format"].toString() != "ustor-still/1" || !j["low_c"].isDouble() || !j["high_c"].isDouble())
-        return std::nullopt;
+    return j["format"].toString() == "ustor-still/1" ? j : QJsonObject();
+}
+
+Outcome keepBeside(const std::filesystem::path& file, QJsonObject j) {
+    QSaveFile beside(pathOf(file) + ".json");
+    j["format"] = "ustor-still/1";
+    if (!beside.open(QIODevice::WriteOnly) || beside.write(QJsonDocument(j).toJson()) < 0 || !beside.commit())
+        return Error{beside.errorString().toStdString(), beside.fileName().toStdString(),
+                     "it holds until the page is left"};
+    return Done{};
+}
+
+} // namespace
+
+std::optional<StillScale> scaleOf(const std::filesystem::path& file) {
+    const QJsonObject j = besideOf(file);
+    if (!j["low_c"].isDouble() || !j["high_c"].isDouble()) return std::nullopt;
     return StillScale{j["low_c"].toDouble(), j["high_c"].toDouble()};
 }
 
 Outcome keepScale(const std::filesystem::path& file, StillScale scale) {
-    QSaveFile beside(pathOf(file) + ".json");
-    const QJsonObject j{{"format", "ustor-still/1"}, {"low_c", scale.low_c}, {"high_c", scale.high_c}};
-    if (!beside.open(QIODevice::WriteOnly) || beside.write(QJsonDocument(j).toJson()) < 0 || !beside.commit())
-        return Error{beside.errorString().toStdString(), beside.fileName().toStdString(),
-                     "the scale holds until the page is left"};
-    return Done{};
+    QJsonObject j = besideOf(file);
+    j["low_c"] = scale.low_c;
+    j["high_c"] = scale.high_c;
+    return keepBeside(file, j);
+}
+
+std::optional<Registration> placeOf(const std::filesystem::path& file) {
+    const QJsonObject place = besideOf(file)["place"].toObject();
+    if (place.isEmpty()) return std::nullopt;
+    auto read = registrationFromJson(QJsonDocument(place).toJson().toStdString(), file.string());
+    return read ? std::optional(std::move(read.value())) : std::nullopt;
+}
+
+Outcome keepPlace(const std::filesystem::path& file, const Registration& place) {
+    QJsonObject j = besideOf(file);
+    j["place"] = QJsonDocument::fromJson(QByteArray::fromStdString(registrationToJson(place))).object();
+    return keepBeside(file, j);
+}
+
+Result<int> takeStillsIn(const std::vector<std::filesystem::path>& files,
+                         const std::filesystem::path& caseFolder) {
+    const QDir folder(pathOf(caseFolder / "stills"));
+    folder.mkpath(".");
+    int taken = 0;
+    for (const auto& file : files) {
+        const QFileInfo info(pathOf(file));
+        QString name = info.fileName();
+        for (int n = 2; folder.exists(name); ++n) // another still of that name is kept
+            name = QString("%1-%2.%3").arg(info.completeBaseName()).arg(n).arg(info.suffix());
+        if (!QFile::copy(info.filePath(), folder.filePath(name)))
+            return Error{"could not be copied into the case", file.string(),
+                         "stills taken in before it: " + std::to_string(taken)};
+        ++taken;
+    }
+    return taken;
 }
 
 Result<Still> readStill(const std::filesystem::path& file, const StillOptions& options) {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "thermal/registration.h"
 #include "thermal/still/palette.h"
 
 #include <filesystem>
@@ -22,6 +23,14 @@ struct StillScale {
 };
 std::optional<StillScale> scaleOf(const std::filesystem::path& file);
 Outcome keepScale(const std::filesystem::path& file, StillScale scale);
+/// Where the camera looked, as kept in the same file; nothing where nobody showed it yet.
+std::optional<Registration> placeOf(const std::filesystem::path& file);
+Outcome keepPlace(const std::filesystem::path& file, const Registration& place);
+
+/// Copies of still pictures into a case's folder of stills; what is there already is kept beside them.
+/// Returns how many came in, or the first that could not be copied.
+Result<int> takeStillsIn(const std::vector<std::filesystem::path>& files,
+                         const std::filesystem::path& caseFolder);
 
 /// A still from a file, told by what is in it: 16-bit or float TIFF, 16-bit grey PNG, a table of numbers, or
 /// a PNG or JPEG picture in colours with a scale bar.

@@ -88,12 +88,8 @@ QPointF HeatCanvas::toView(PixelPoint p) const {
 }
 
 void HeatCanvas::paintScale(QPainter& painter, const QRectF& picture) const {
-    constexpr int steps = 64;
-    cv::Mat ramp(steps, 1, CV_32F);
-    for (int i = 0; i < steps; ++i)
-        ramp.at<float>(i, 0) = static_cast<float>(steps - 1 - i);
     const QRectF bar(picture.right() + 8, picture.top(), 12, picture.height());
-    painter.drawImage(bar, heatPicture(ramp, 0, steps - 1));
+    painter.drawImage(bar, heatRamp(Qt::Vertical));
     painter.setPen(QPen(Look::current().ink, 1));
     painter.setBrush(Qt::NoBrush);
     painter.drawRect(bar);
@@ -126,9 +122,10 @@ void HeatCanvas::paintSources(QPainter& painter) const {
         const QPointF at = toView(spot.at);
         stroke(painter, i == 0 ? 2 : 1, [&] { painter.drawEllipse(at, reach, reach); });
         if (static_cast<qsizetype>(i) >= m_names.size()) continue;
-        const QRectF box = QRectF(painter.fontMetrics().boundingRect(m_names[static_cast<qsizetype>(i)]))
-                               .adjusted(-4, -1, 4, 1)
-                               .translated(at + QPointF(reach + 6, 4));
+        QRectF box = QRectF(painter.fontMetrics().boundingRect(m_names[static_cast<qsizetype>(i)]))
+                         .adjusted(-4, -1, 4, 1)
+                         .translated(at + QPointF(reach + 6, 4));
+        if (box.right() > place().rect.right()) box.moveRight(at.x() - reach - 2); // no room at the right
         painter.setPen(Qt::NoPen);
         painter.setBrush(QColor(0, 0, 0, 170));
         painter.drawRect(box);

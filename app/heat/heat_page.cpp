@@ -2,35 +2,28 @@
 
 #include "app/heat/course_chart.h"
 #include "app/heat/heat_canvas.h"
+#include "app/heat/repair_list.h"
+#include "app/heat/still_row.h"
 #include "app/look.h"
-#include "base/number_text.h"
 #include "diagnosis/heat_evidence.h"
-#include "session/still_file.h"
 #include "thermal/emissivity.h"
+#include "thermal/true_heat.h"
 
 #include <QCheckBox>
 #include <QComboBox>
-#include <QDir>
-#include <QFile>
 #include <QFileDialog>
-#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
-#include <QLineEdit>
 #include <QPushButton>
-#include <QSaveFile>
 #include <QThread>
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <numbers>
 #include <opencv2/imgproc.hpp>
 
 namespace ustor {
 namespace {
-
-constexpr double zero_k = 273.15;
 
 QString text(std::string_view s) {
     return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
@@ -54,45 +47,24 @@ QString asSentence(const std::string& said) {
     return words;
 }
 
-QString wordsOf(Repair repair) {
-    switch (repair) {
-    case Repair::Frozen:
-        return HeatPage::tr("frozen pictures left out");
-    case Repair::Motion:
-        return HeatPage::tr("camera's motion taken back");
-    case Repair::Common:
-        return HeatPage::tr("jumps and drift taken out");
-    case Repair::Passing:
-        return HeatPage::tr("hands and tools left out");
-    case Repair::Clocks:
-        return HeatPage::tr("clocks brought together");
-    case Repair::Bending:
-        return HeatPage::tr("hot-air heat bends the ground");
-    case Repair::Restless:
-        return HeatPage::tr("restless places count less");
-    case Repair::Mirrors:
-        return HeatPage::tr("what mirrors show taken out");
-    }
-    return {};
-}
-
 } // namespace
 
 HeatPage::HeatPage(QWidget* parent)
     : QWidget(parent), m_canvas(new HeatCanvas), m_course(new CourseChart(tr("Course of the spot"))),
       m_profile(new CourseChart(tr("Along the line"))), m_recordings(new QComboBox), m_against(new QComboBox),
-      m_brush(new QComboBox), m_low(new QLineEdit), m_high(new QLineEdit),
+      m_brush(new QComboBox), m_stillRow(new StillRow), m_repairs(new RepairList),
       m_hold(new QCheckBox(tr("hold the span"))), m_true(new QCheckBox(tr("rise of the surface itself"))),
       m_told(new QLabel), m_export(new QPushButton(tr("Export ..."))) {
     auto* charts = new QHBoxLayout;
     charts->addWidget(m_course, 1);
     charts->addWidget(m_profile, 1);
-    charts->addWidget(repairs());
+    charts->addWidget(m_repairs);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 0, 8, 0);
     column->setSpacing(2);
     column->addWidget(topRow());
     column->addWidget(choices());
+    column->addWidget(m_stillRow);
     column->addWidget(m_canvas, 1);
     column->addWidget(m_told);
     column->addLayout(charts);
@@ -102,8 +74,14 @@ HeatPage::HeatPage(QWidget* parent)
     connect(m_canvas, &HeatCanvas::spotMoved, this, &HeatPage::refreshSpot);
     connect(m_canvas, &HeatCanvas::lineMoved, this, &HeatPage::refreshLine);
     connect(m_canvas, &HeatCanvas::lineDone, this, &HeatPage::stroke);
-    for (QLineEdit* end : {m_low, m_high})
-        connect(end, &QLineEdit::returnPressed, this, &HeatPage::takeScale);
+    m_stillRow->hide();
+    connect(m_repairs, &RepairList::changed, this, &HeatPage::load);
+    connect(m_stillRow, &StillRow::scaleGiven, this, &HeatPage::keepStillScale);
+    connect(m_stillRow, &StillRow::findingWanted, this, &HeatPage::noteFinding);
+    connect(m_stillRow, &StillRow::said, m_told, &QLabel::setText);
+    connect(m_stillRow, &StillRow::placeWanted, this, [this](Side side) {
+        if (m_study && m_study->isStill()) emit placeWanted(chosen()->folder, m_study->still, side);
+    });
     connect(m_brush, &QComboBox::activated, this, [this](int brush) {
         if (brush > 0) m_true->setChecked(true);
         m_canvas->setFocus();
@@ -168,19 +146,6 @@ QWidget* HeatPage::choices() {
         box->setFont(Look::small());
         row->addWidget(box, 1);
     }
-    for (QLineEdit* end : {m_low, m_high}) {
-        end->setFont(Look::small());
-        constexpr int wide = 110;
-        end->setFixedWidth(wide);
-        end->hide();
-        row->addWidget(end);
-    }
-    m_low->setPlaceholderText(tr("cold end, \u00b0C"));
-    m_low->setAccessibleName(tr("Cold end of the scale bar, degrees Celsius"));
-    m_low->setObjectName("coldEnd");
-    m_high->setPlaceholderText(tr("hot end, \u00b0C"));
-    m_high->setAccessibleName(tr("Hot end of the scale bar, degrees Celsius"));
-    m_high->setObjectName("hotEnd");
     for (QCheckBox* box : {m_hold, m_true}) {
         box->setFont(Look::small());
         row->addWidget(box);
@@ -197,39 +162,6 @@ QWidget* HeatPage::choices() {
     return line;
 }
 
-/// Each repair can be left out, to see what it does.
-QWidget* HeatPage::repairs() {
-    auto* side = new QWidget;
-    auto* grid = new QGridLayout(side);
-    grid->setContentsMargins(0, 0, 0, 0);
-    grid->setSpacing(2);
-    auto* heading = new QLabel(tr("Mended; untick to see what it does"));
-    heading->setFont(Look::bold(Look::small()));
-    grid->addWidget(heading, 0, 0, 1, 2);
-    constexpr int rows = 4;
-    for (const Repair repair : allRepairs()) {
-        auto* box = new QCheckBox(wordsOf(repair));
-        box->setFont(Look::small());
-        box->setChecked(true);
-        box->setObjectName(text(wordOf(repair)));
-        connect(box, &QCheckBox::toggled, this, &HeatPage::load);
-        const int at = static_cast<int>(m_repairs.size());
-        grid->addWidget(box, 1 + at % rows, at / rows);
-        m_repairs << box;
-    }
-    return side;
-}
-
-namespace {
-
-QString surfacesFile(const std::filesystem::path& folder, std::size_t slot) {
-    constexpr std::array<const char*, 3> names{"surfaces-top.json", "surfaces-bottom.json",
-                                               "surfaces-stills.json"};
-    return QString::fromStdString((folder / names[slot]).string());
-}
-
-} // namespace
-
 void HeatPage::setCase(const Board* board, const std::filesystem::path& folder,
                        const std::vector<Choice>& recordings,
                        const std::array<std::optional<Registration>, 2>& registrations) {
@@ -238,20 +170,15 @@ void HeatPage::setCase(const Board* board, const std::filesystem::path& folder,
                                  [](const Choice& a, const Choice& b) { return a.folder == b.folder; });
     m_registrations = registrations;
     if (folder != m_folder)
-        for (std::size_t slot = 0; slot < m_surfaces.size(); ++slot) {
-            m_surfaces[slot].clear();
-            QFile file(surfacesFile(folder, slot));
-            if (folder.empty() || !file.open(QIODevice::ReadOnly)) continue;
-            auto read = surfacesFromJson(file.readAll().toStdString(), file.fileName().toStdString());
-            if (read)
-                m_surfaces[slot] = std::move(read.value());
-            else
-                m_told->setText(text(read.error().text()));
-        }
+        for (const Error& trouble : m_surfaces.open(folder))
+            m_told->setText(text(trouble.text()));
     m_folder = folder;
     if (!board || !same) ++m_round; // what is still thought about belongs to another list
-    if (same) return;
     m_choices = recordings;
+    if (same) {
+        if (m_study) showStudy(); // a still may have got its place
+        return;
+    }
     m_study.reset();
     m_other.reset();
     m_recordings->clear();
@@ -275,71 +202,46 @@ void HeatPage::begin() {
         load();
 }
 
-LeftOut HeatPage::leftOut() const {
-    LeftOut out;
-    for (qsizetype i = 0; i < m_repairs.size(); ++i)
-        if (!m_repairs[i]->isChecked()) out.insert(allRepairs()[static_cast<std::size_t>(i)]);
-    return out;
+const HeatPage::Choice* HeatPage::chosen() const {
+    const int at = m_recordings->currentIndex();
+    return at >= 0 ? &m_choices[static_cast<std::size_t>(at)] : nullptr;
 }
 
 Side HeatPage::side() const {
-    const int at = m_recordings->currentIndex();
-    return at >= 0 ? m_choices[static_cast<std::size_t>(at)].side : Side::Top;
+    const Choice* choice = chosen();
+    return choice ? choice->side : Side::Top;
 }
 
-std::size_t HeatPage::surfaceSlot() const {
-    const int at = m_recordings->currentIndex();
-    constexpr std::size_t stills = 2;
-    return at >= 0 && m_choices[static_cast<std::size_t>(at)].still ? stills : side() == Side::Bottom;
+PaintedSurfaces::Over HeatPage::over() const {
+    if (chosen() && chosen()->still) return PaintedSurfaces::Stills;
+    return side() == Side::Bottom ? PaintedSurfaces::Bottom : PaintedSurfaces::Top;
 }
 
-/// Where the camera looks; not known of stills, which another camera may have taken.
+/// Where the camera looked; of a still, which another camera may have taken, only its own place tells.
 const std::optional<Registration>& HeatPage::registration() const {
-    static const std::optional<Registration> unknown;
-    return m_study && m_study->isStill() ? unknown : m_registrations[side() == Side::Bottom];
+    return chosen() && chosen()->still ? chosen()->place : m_registrations[side() == Side::Bottom];
 }
 
 void HeatPage::addStills(const QStringList& files) {
     if (files.isEmpty() || m_folder.empty()) return;
-    const QDir folder(QString::fromStdString((m_folder / "stills").string()));
-    folder.mkpath(".");
-    int taken = 0;
-    for (const QString& file : files) {
-        const QFileInfo info(file);
-        QString name = info.fileName();
-        for (int n = 2; folder.exists(name); ++n) // another still of that name is kept
-            name = QString("%1-%2.%3").arg(info.completeBaseName()).arg(n).arg(info.suffix());
-        if (QFile::copy(file, folder.filePath(name)))
-            ++taken;
-        else
-            m_told->setText(tr("%1 could not be copied into the case").arg(file));
-    }
-    if (taken > 0) emit stillsAdded();
+    std::vector<std::filesystem::path> paths;
+    for (const QString& file : files)
+        paths.emplace_back(file.toStdString());
+    if (const auto taken = takeStillsIn(paths, m_folder); !taken) m_told->setText(text(taken.error().text()));
+    emit stillsAdded();
 }
 
 /// A picture in colours tells its temperatures only with what its bar says.
-void HeatPage::askScale() {
-    const auto at = static_cast<std::size_t>(m_recordings->currentIndex());
-    const bool asks = m_choices[at].still && needsScale(m_choices[at].folder);
-    for (QLineEdit* end : {m_low, m_high})
-        end->setVisible(asks);
-    if (!asks) return;
-    const auto known = scaleOf(m_choices[at].folder);
-    m_low->setText(known ? QString::number(known->low_c) : QString());
-    m_high->setText(known ? QString::number(known->high_c) : QString());
-    if (!known) m_low->setFocus();
+void HeatPage::askAboutStill() {
+    const bool still = chosen() && chosen()->still;
+    m_stillRow->setVisible(still);
+    if (!still) return;
+    const bool scale = needsScale(chosen()->folder);
+    m_stillRow->begin(scale, scale ? scaleOf(chosen()->folder) : std::nullopt, chosen()->place);
 }
 
-void HeatPage::takeScale() {
-    const auto number = [](const QLineEdit* line) {
-        return numberFromText(line->text().trimmed().replace(',', '.').toStdString());
-    };
-    const auto low = number(m_low), high = number(m_high);
-    if (!low) return m_low->setFocus();
-    if (!high) return m_high->setFocus();
-    if (*high <= *low) return m_told->setText(tr("The hot end must be warmer than the cold end."));
-    const auto at = static_cast<std::size_t>(m_recordings->currentIndex());
-    if (const auto kept = keepScale(m_choices[at].folder, {*low, *high}); !kept)
+void HeatPage::keepStillScale(StillScale scale) {
+    if (const auto kept = keepScale(chosen()->folder, scale); !kept)
         m_told->setText(text(kept.error().text()));
     m_canvas->setFocus();
     load();
@@ -349,16 +251,12 @@ void HeatPage::takeScale() {
 void HeatPage::stroke() {
     const int brush = m_brush->currentIndex();
     if (brush <= 0 || !m_canvas->line() || !m_study) return;
-    m_surfaces[surfaceSlot()].push_back({allSurfaces()[static_cast<std::size_t>(brush - 1)],
-                                         m_canvas->line()->first, m_canvas->line()->second});
-    keepSurfaces();
+    keepSurfaces(m_surfaces.add(over(), {allSurfaces()[static_cast<std::size_t>(brush - 1)],
+                                         m_canvas->line()->first, m_canvas->line()->second}));
 }
 
-void HeatPage::keepSurfaces() {
-    QSaveFile file(surfacesFile(m_folder, surfaceSlot()));
-    const bool kept = file.open(QIODevice::WriteOnly) && file.write(surfacesToJson(surfaces()).c_str()) > 0;
-    if (!kept || !file.commit())
-        m_told->setText(tr("The surfaces hold for now but could not be saved: %1").arg(file.errorString()));
+void HeatPage::keepSurfaces(const Outcome& kept) {
+    if (!kept) m_told->setText(text(kept.error().text()));
     refresh();
 }
 
@@ -370,11 +268,11 @@ void HeatPage::load() {
     m_study.reset();
     m_other.reset();
     m_difference.reset();
-    askScale();
+    askAboutStill();
     m_canvas->say(tr("Looking at the recording ..."));
     const auto ask = [this](const Choice& choice, bool against) {
         auto* thread = QThread::create([this, round = m_round, folder = choice.folder, still = choice.still,
-                                        against, out = leftOut(),
+                                        against, out = m_repairs->leftOut(),
                                         where = m_registrations[choice.side == Side::Bottom],
                                         thickness = m_board ? m_board->thickness_mm : 1.6] {
             auto study = std::make_shared<Result<HeatStudy>>(
@@ -399,20 +297,52 @@ void HeatPage::take(int round, const Result<HeatStudy>& study, bool against) {
     if (!m_study) return;
     m_canvas->say({});
     compareStills();
+    showStudy();
+}
+
+/// All that follows from the study, and from where its camera looked.
+void HeatPage::showStudy() {
+    if (m_study->isStill()) askAboutStill();
     tellRepairs();
     for (qsizetype i = 0; i < m_words.size(); ++i) // of a still there is nothing else
         m_words[i]->setEnabled(i == Still || !m_study->isStill());
+    m_repairs->setEnabled(!m_study->isStill());
     if (m_study->isStill() && m_shown != Still) showMap(Still);
+    const std::vector<LocatedSource> sources = m_difference ? warmerThere() : m_study->located.sources;
     QStringList names;
-    std::vector<LocatedSource> sources = m_study->located.sources;
-    if (m_difference)
-        for (const HeatSource& spot : m_difference->spots)
-            sources.emplace_back().spot = spot;
     for (const LocatedSource& s : sources)
-        names << nameOf(s, m_study->info.side);
+        names << nameOf(s, side());
+    m_stillRow->offerFinding(m_difference && registration() && !sources.empty());
     m_canvas->setSources(sources, names);
     m_canvas->setBoard(m_board, registration());
     refresh();
+}
+
+/// The spots that stand out of the difference of two stills, on the board where its place is known.
+std::vector<LocatedSource> HeatPage::warmerThere() const {
+    std::vector<LocatedSource> sources;
+    for (const HeatSource& spot : m_difference->spots) {
+        LocatedSource& source = sources.emplace_back();
+        source.spot = spot;
+        if (!registration()) continue;
+        source.board = registration()->toBoard(spot.at);
+        source.sigma_mm = std::hypot(spot.sigma_px / registration()->pixelsPerMm(*source.board),
+                                     registration()->sigma_mm());
+    }
+    return sources;
+}
+
+void HeatPage::noteFinding() {
+    if (!m_difference || !registration()) return;
+    HeatFound finding{HeatVerdict::Point,
+                      side(),
+                      {},
+                      std::filesystem::relative(chosen()->folder, m_folder).generic_string(),
+                      true};
+    for (const LocatedSource& source : warmerThere())
+        finding.spots.push_back({*source.board, source.sigma_mm, source.spot.snr, 0, 0});
+    if (!finding.spots.empty()) emit found(finding);
+    m_stillRow->offerFinding(false);
 }
 
 /// What is warmer in one still than in another, with the spots that stand out of it.
@@ -471,16 +401,7 @@ void HeatPage::tellRepairs() {
         if (m_difference->spots.empty()) done << tr("Nothing is clearly warmer than before.");
         located.notes.insert(located.notes.end(), m_difference->notes.begin(), m_difference->notes.end());
     }
-    for (QCheckBox* box : std::as_const(m_repairs)) {
-        box->setFont(Look::small());
-        box->setToolTip(tr("found nothing to do"));
-    }
-    for (const RepairNote& note : located.repairs)
-        for (QCheckBox* box : std::as_const(m_repairs))
-            if (box->objectName() == text(wordOf(note.repair))) {
-                box->setFont(Look::bold(Look::small())); // it did something
-                box->setToolTip(text(note.said));
-            }
+    m_repairs->tell(located.repairs);
     done << told(located);
     m_told->setText(done.join(" "));
 }
@@ -507,7 +428,8 @@ cv::Mat HeatPage::valuesShown(QString& unit, double& low, double& high) const {
     if (m_shown == Still || m_study->isStill()) {
         unit = QStringLiteral("\u00b0C");
         cv::minMaxLoc(m_study->still, &low, &high, nullptr, nullptr, m_study->still == m_study->still);
-        return m_true->isChecked() ? asTrueCelsius(m_study->still) : m_study->still;
+        return m_true->isChecked() ? trueCelsius(m_study->still, surfaceMap(), m_study->info.ambient_c)
+                                   : m_study->still;
     }
     const auto index = static_cast<std::size_t>(m_shown - FirstInstant);
     const HeatMap& map = m_study->maps[index];
@@ -520,7 +442,8 @@ cv::Mat HeatPage::valuesShown(QString& unit, double& low, double& high) const {
         values = values - m_other->maps[index].values;
         low = -high; // what is gone shows as well as what is new
     }
-    return m_true->isChecked() && map.unit == "K/W" ? asTrueRise(values) : values;
+    return m_true->isChecked() && map.unit == "K/W" ? trueRise(values, surfaceMap(), m_study->info.ambient_c)
+                                                    : values;
 }
 
 /// By the board's data where the camera's place is known, and by what was painted over it.
@@ -531,34 +454,6 @@ cv::Mat HeatPage::surfaceMap() const {
                           : cv::Mat(size, CV_32FC1, cv::Scalar(emissivityOf(Surface::Mask)));
     paintSurfaces(surface, surfaces());
     return surface;
-}
-
-cv::Mat HeatPage::asTrueRise(const cv::Mat& values) const {
-    const double room_k = zero_k + m_study->info.ambient_c;
-    return bySurface(values,
-                     [room_k](double rise, double e) { return rise / shownShare(room_k, e, room_k); });
-}
-
-cv::Mat HeatPage::asTrueCelsius(const cv::Mat& values) const {
-    const double room_k = zero_k + m_study->info.ambient_c;
-    return bySurface(values, [room_k](double celsius, double e) {
-        const auto kelvin = surfaceKelvin(celsius + zero_k, e, room_k);
-        return kelvin ? *kelvin - zero_k : std::numeric_limits<double>::quiet_NaN();
-    });
-}
-
-/// Each value as the surface there would have it; nothing where the camera is blind.
-cv::Mat HeatPage::bySurface(const cv::Mat& values, const std::function<double(double, double)>& seen) const {
-    const cv::Mat surface = surfaceMap();
-    cv::Mat out = values.clone();
-    constexpr double blind = 0.3;
-    for (int y = 0; y < out.rows; ++y)
-        for (int x = 0; x < out.cols; ++x) {
-            const double e = surface.at<float>(y, x);
-            out.at<float>(y, x) = e < blind ? std::numeric_limits<float>::quiet_NaN()
-                                            : static_cast<float>(seen(out.at<float>(y, x), e));
-        }
-    return out;
 }
 
 void HeatPage::showMap(Shown shown) {
@@ -616,11 +511,8 @@ void HeatPage::exportAll() {
 }
 
 void HeatPage::keyPressEvent(QKeyEvent* event) {
-    auto& strokes = m_surfaces[surfaceSlot()];
-    if (event->key() == Qt::Key_Backspace && m_brush->currentIndex() > 0 && !strokes.empty()) {
-        strokes.pop_back();
-        return keepSurfaces();
-    }
+    if (event->key() == Qt::Key_Backspace && m_brush->currentIndex() > 0)
+        return keepSurfaces(m_surfaces.takeBack(over()));
     const int number = event->key() - Qt::Key_1;
     if (number >= Still && number <= Odds) return showMap(static_cast<Shown>(number));
     QWidget::keyPressEvent(event);

@@ -3,19 +3,19 @@
 #include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
 
 #include "board/board.h"
+#include "diagnosis/fact.h"
 #include "session/heat_study.h"
 #include "session/heat_worker.h"
+#include "session/painted_surfaces.h"
+#include "session/still_file.h"
 #include "thermal/still/still.h"
-#include "thermal/surface_strokes.h"
 
 #include <array>
-#include <functional>
 #include <memory>
 
 class QCheckBox;
 class QComboBox;
 class QLabel;
-class QLineEdit;
 class QPushButton;
 class QThread;
 
@@ -23,6 +23,8 @@ namespace ustor {
 
 class CourseChart;
 class HeatCanvas;
+class RepairList;
+class StillRow;
 
 /// A recording of the case, looked at: the maps, a spot's course, a profile, what was mended and what was
 /// not; one recording against another. Keys 1 to 5 choose the map.
@@ -33,7 +35,8 @@ class HeatPage : public QWidget {
         QString name; ///< for the list
         std::filesystem::path folder;
         Side side = Side::Top;
-        bool still = false; ///< a picture instead of a recording
+        bool still = false;                  ///< a picture instead of a recording
+        std::optional<Registration> place{}; ///< of a still
     };
     explicit HeatPage(QWidget* parent = nullptr);
     ~HeatPage() override;
@@ -57,10 +60,12 @@ class HeatPage : public QWidget {
     HeatCanvas& canvas() const { return *m_canvas; }
     /// Copies of still pictures into the case.
     void addStills(const QStringList& files);
-    const std::vector<SurfaceStroke>& surfaces() const { return m_surfaces[surfaceSlot()]; }
+    const std::vector<SurfaceStroke>& surfaces() const { return m_surfaces.strokes(over()); }
 
   signals:
     void stillsAdded();
+    void placeWanted(const std::filesystem::path& still, const cv::Mat& celsius, ustor::Side side);
+    void found(const ustor::FactBody& fact);
 
   protected:
     void keyPressEvent(QKeyEvent* event) override;
@@ -69,18 +74,21 @@ class HeatPage : public QWidget {
     using Loaded = std::shared_ptr<const HeatStudy>;
     QWidget* topRow();
     QWidget* choices();
-    QWidget* repairs();
     QString nameOf(const LocatedSource& source, Side side) const;
     void load();
     void take(int round, const Result<HeatStudy>& study, bool against);
+    void showStudy();
     void refresh();
     void compareStills();
-    void askScale();
-    void takeScale();
+    void askAboutStill();
+    void keepStillScale(StillScale scale);
+    void noteFinding();
+    std::vector<LocatedSource> warmerThere() const;
+    const Choice* chosen() const;
     void stroke();
-    void keepSurfaces();
+    void keepSurfaces(const Outcome& kept);
     Side side() const;
-    std::size_t surfaceSlot() const;
+    PaintedSurfaces::Over over() const;
     void refreshSpot();
     void refreshLine();
     void tellRepairs();
@@ -88,29 +96,24 @@ class HeatPage : public QWidget {
     void exportAll();
     cv::Mat valuesShown(QString& unit, double& low, double& high) const;
     cv::Mat surfaceMap() const;
-    cv::Mat asTrueRise(const cv::Mat& values) const;
-    cv::Mat asTrueCelsius(const cv::Mat& values) const;
-    cv::Mat bySurface(const cv::Mat& values, const std::function<double(double, double)>& seen) const;
-    LeftOut leftOut() const;
     const std::optional<Registration>& registration() const;
 
     HeatCanvas* m_canvas;
     CourseChart *m_course, *m_profile;
     QComboBox *m_recordings, *m_against;
     QComboBox* m_brush;
-    QLineEdit *m_low, *m_high; ///< what the ends of a colour picture's bar say
+    StillRow* m_stillRow; ///< shown with a still
+    RepairList* m_repairs;
     QCheckBox *m_hold, *m_true;
     QLabel* m_told;
     QPushButton* m_export;
     QList<QPushButton*> m_words;
-    QList<QCheckBox*> m_repairs;
 
     const Board* m_board = nullptr;
     std::vector<Choice> m_choices;
     std::array<std::optional<Registration>, 2> m_registrations;
     std::filesystem::path m_folder; ///< of the case
-    std::array<std::vector<SurfaceStroke>, 3>
-        m_surfaces; ///< of top, bottom and stills: each camera has its own pixels
+    PaintedSurfaces m_surfaces;
     Loaded m_study, m_other;
     std::optional<StillDifference> m_difference; ///< of two stills
     QString m_trouble;                           ///< why there is none

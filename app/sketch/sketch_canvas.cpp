@@ -1,7 +1,7 @@
 #include "app/sketch/sketch_canvas.h"
 
-#include "app/board_drawing.h"
 #include "app/look.h"
+#include "app/plate/board_drawing.h"
 #include "board/sketch/photo_frame.h"
 
 #include <QKeyEvent>

@@ -39,8 +39,9 @@ std::string spotText(const HeatFound& heat) {
     if (heat.verdict == HeatVerdict::None) return "nothing warm that follows the current";
     if (heat.verdict == HeatVerdict::Spread) return "a wide warm area, no point";
     const HeatSpot& first = heat.spots.front();
-    std::string text =
-        heat.verdict == HeatVerdict::FarSide ? "warmth from the other side near " : "warm spot at ";
+    std::string text = heat.fromStills                        ? "warmer than in the still before at "
+                       : heat.verdict == HeatVerdict::FarSide ? "warmth from the other side near "
+                                                              : "warm spot at ";
     text += quantityText(first.at.x_mm, "mm") + ", " + quantityText(first.at.y_mm, "mm");
     if (heat.spots.size() > 1) text += " and " + std::to_string(heat.spots.size() - 1) + " more";
     return text;

@@ -88,7 +88,9 @@ struct HeatFound {
     HeatVerdict verdict = HeatVerdict::None;
     Side side = Side::Top; ///< that faced the camera
     std::vector<HeatSpot> spots;
-    std::string recording;
+    std::string recording; ///< or the still picture
+    /// By two stills: warmer than before, which says less than following the power does.
+    bool fromStills = false;
 };
 struct Lifted {
     std::string part;

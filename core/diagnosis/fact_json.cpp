@@ -91,6 +91,7 @@ Json bodyJson(const HeatFound& f) {
            {"verdict", wordOf(f.verdict)},
            {"side", wordOf(f.side)},
            {"recording", f.recording}};
+    if (f.fromStills) j["from_stills"] = true;
     j["spots"] = Json::array();
     for (const HeatSpot& s : f.spots)
         j["spots"].push_back({{"board_mm", {s.at.x_mm, s.at.y_mm}},
@@ -151,6 +152,7 @@ HeatFound heatFrom(const Json& j) {
     f.verdict = known(heatVerdictFromWord(word), word);
     f.side = text(j, "side") == "bottom" ? Side::Bottom : Side::Top;
     f.recording = text(j, "recording");
+    f.fromStills = j.value("from_stills", false);
     for (const Json& s : j.at("spots")) {
         const auto& at = s.at("board_mm");
         f.spots.push_back({{at.at(0).get<double>(), at.at(1).get<double>()},

@@ -47,10 +47,11 @@ double doubtOf(const HeatSpot& spot, bool farSide) {
 }
 
 /// Share of findings that are not the fault (glare, copper that carries the current). A spot at the threshold
-/// of seeing is worth an even bet, a clear one is wrong three times in a hundred (judgement, no source).
-double strayShare(double snr) {
-    constexpr double clear = 0.03, faint = 0.47, threshold = 6.5, fades = 4;
-    return clear + faint * std::exp(-std::max(0.0, snr - threshold) / fades);
+/// of seeing is worth an even bet, a clear one is wrong three times in a hundred; what two stills tell apart
+/// may as well be a hand or hot-air heat, however clear it is: one time in four (judgement, no source).
+double strayShare(double snr, bool fromStills) {
+    constexpr double clear = 0.03, ofStills = 0.25, faint = 0.47, threshold = 6.5, fades = 4;
+    return (fromStills ? ofStills : clear) + faint * std::exp(-std::max(0.0, snr - threshold) / fades);
 }
 
 } // namespace
@@ -81,7 +82,7 @@ double heatDensity_per_mm2(const HeatFound& heat, const Part& part, const std::v
         const bool farVerdict = heat.verdict == HeatVerdict::FarSide;
         constexpr double wrongSide = 0.1;
         const double side = facing == farVerdict ? wrongSide : 1;
-        const double stray = strayShare(spot.snr);
+        const double stray = strayShare(spot.snr, heat.fromStills);
         sum += weight *
                ((1 - stray) * side * onBody(spot, part, doubtOf(spot, !facing)) + stray / boardArea_mm2);
     }

@@ -95,7 +95,10 @@ std::vector<Factor> factorsFor(const CaseState& state, const Stretch& stretch, c
     // One finding a side: several looks at the same spot through the same registration share their errors.
     for (const Side side : {Side::Top, Side::Bottom}) {
         const std::pair<long, HeatFound>* best = nullptr;
-        const auto strength = [](const HeatFound& h) { return h.spots.empty() ? 0.0 : h.spots.front().snr; };
+        // What followed the power says more than stills do, however large their numbers are.
+        const auto strength = [](const HeatFound& h) {
+            return h.spots.empty() ? 0.0 : h.fromStills ? 1e-9 : h.spots.front().snr;
+        };
         for (const auto& found : state.heat)
             if (found.second.side == side && (!best || strength(found.second) >= strength(best->second)))
                 best = &found;

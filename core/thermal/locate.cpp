@@ -21,7 +21,7 @@ constexpr std::array<double, 4> instants_s{0.3, 0.6, 1.2, 2.5};
 constexpr double leastSnr = 6.5;
 constexpr int mostSources = 6;
 /// Spreading moves a spot by its neighbours' heat: this part of its width counts as doubt of the model.
-constexpr double modelShare = 0.085;
+constexpr double modelShare = 0.07;
 
 int columnOf(const HeatSource& spot) {
     return static_cast<int>(std::lround(spot.at.x_px));
@@ -189,8 +189,8 @@ MeanResponse meanResponse(const StepResponse& response, const HeatSource& spot, 
 }
 
 /// d ln(width) / d ln(time) of one spot seen at several instants, by least squares with the square of signal
-/// to noise as weight.
-double growthOf(const std::vector<std::pair<double, HeatSource>>& course) {
+/// to noise as weight; nothing where it is seen at one instant only.
+std::optional<double> growthOf(const std::vector<std::pair<double, HeatSource>>& course) {
     double w = 0, wt = 0, wl = 0, wtt = 0, wtl = 0;
     constexpr double clear = 30; // beyond it the model's own error counts
     for (const auto& [time_s, spot] : course) {
@@ -203,25 +203,24 @@ double growthOf(const std::vector<std::pair<double, HeatSource>>& course) {
         wtl += weight * t * l;
     }
     const double spread = w * wtt - wt * wt;
-    return spread > 1e-9 * w * w ? (w * wtl - wt * wl) / spread : 0;
+    if (spread <= 1e-9 * w * w) return std::nullopt;
+    return (w * wtl - wt * wl) / spread;
 }
 
 /// Heat that crosses the board comes late and grows wider while it comes, as the root of time where it is
 /// free to; what is heated here answers at once, and an area that is heated as a whole has its width from the
 /// start. The mean response after 0.6 s over that after 1.2 s: an area heated as a whole and evenly rises in
 /// proportion to time, one half, and sooner where it loses heat; a heated face as the root of time; through a
-/// slab less than one half (Carslaw and Jaeger: with exp(-d^2 / 4 alpha t)).
-bool fromTheFarSide(const StepResponse& response, const HeatSource& spot, double growth, bool gathered) {
-    constexpr double early_s = 0.6, late_s = 1.2, seen = 4, surelyLate = 0.49, deviations = 1.5;
-    constexpr double late = 0.575, notSoon = 0.62, grows = 0.12, growsFreely = 0.3;
+/// slab less than one half (Carslaw and Jaeger: with exp(-d^2 / 4 alpha t)). The two are told together: what
+/// comes hardly late must grow the more.
+bool fromTheFarSide(const StepResponse& response, const HeatSource& spot, std::optional<double> growth,
+                    bool gathered) {
+    constexpr double early_s = 0.6, late_s = 1.2, seen = 4, lateAlone = 0.3, usualGrowth = 0.17;
     const MeanResponse first = meanResponse(response, spot, early_s),
                        then = meanResponse(response, spot, late_s);
     if (then.rise_k_per_w < seen * then.sigma_k_per_w)
         return gathered; // what did not show yet then came later
-    const double answer = first.rise_k_per_w / then.rise_k_per_w,
-                 sigma = std::hypot(first.sigma_k_per_w, answer * then.sigma_k_per_w) / then.rise_k_per_w;
-    return answer + deviations * sigma < surelyLate || (answer < late && growth > grows) ||
-           (answer < notSoon && growth > growsFreely);
+    return first.rise_k_per_w / then.rise_k_per_w < lateAlone + growth.value_or(usualGrowth);
 }
 
 /// `widestPart_px`: deviation of the spot of a large part that is heated as a whole.

@@ -101,7 +101,8 @@ Scene makeSwayingScene(SceneKind kind, std::uint64_t seed) {
     recording.info.height = size.height;
     recording.info.frameRate_hz = hz;
 
-    const bool far = kind == SceneKind::Far, heats = kind != SceneKind::Nothing;
+    const bool far = kind == SceneKind::Far, wide = kind == SceneKind::Wide,
+               heats = kind != SceneKind::Nothing;
     SpectralPlate::Board board;
     board.conductivity_w_mk = logUniform(random, 8, 40);
     board.thickness_m = random.uniform(0.8e-3, 1.6e-3);
@@ -111,11 +112,16 @@ Scene makeSwayingScene(SceneKind kind, std::uint64_t seed) {
                         random.uniform(margin_px, size.height - margin_px)};
     const double side_px = logUniform(random, 0.6, 2) / scene.mmPerPixel;
     scene.fault_w = far ? logUniform(random, 60e-3, 450e-3) : logUniform(random, 10e-3, 450e-3);
-    if (heats) {
+    if (wide) { // an inner layer: both faces are heated alike
+        scene.fault_w = logUniform(random, 0.15, 1);
+        const double width_px = random.uniform(3, 6) / scene.mmPerPixel;
+        plate.addSource(at, width_px, false);
+        plate.addSource(at, width_px, true);
+    } else if (heats) {
         plate.addSource(at, std::max(0.4, side_px / 3.5), far);
         scene.fault = at;
     }
-    if (heats && !far) { // the part's own body, a square with soft edges
+    if (scene.fault && !far) { // the part's own body, a square with soft edges
         for (int row = 0; row < size.height; ++row)
             for (int column = 0; column < size.width; ++column) {
                 const auto inside = [&](double away) {
@@ -146,7 +152,10 @@ Scene makeSwayingScene(SceneKind kind, std::uint64_t seed) {
             const double step_s = (now_s - last_s) / parts;
             const double watts = isOn(times_s, last_s + (part + 0.5) * step_s) ? scene.fault_w : 0;
             through_w += (watts - through_w) * (1 - std::exp(-step_s / bodyLag_s));
-            if (heats) plate.step(step_s, {through_w});
+            if (wide)
+                plate.step(step_s, {watts / 2, watts / 2}); // no body between
+            else if (heats)
+                plate.step(step_s, {through_w});
         }
         last_s = std::max(last_s, now_s);
         cv::Mat picture = plate.rise_k() + body * (through_w / bodyToBoard_w_k), reflected = body * 0;

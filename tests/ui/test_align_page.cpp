@@ -1,7 +1,7 @@
 #include "app/align/align_canvas.h"
 #include "app/align/align_page.h"
 #include "app/main_window.h"
-#include "app/plate_view.h"
+#include "app/plate/plate_view.h"
 #include "app/workbench.h"
 #include "ui/test_ui.h"
 

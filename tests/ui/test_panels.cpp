@@ -4,7 +4,7 @@
 #include "app/heat_view.h"
 #include "app/next_panel.h"
 #include "app/output_off.h"
-#include "app/plate_view.h"
+#include "app/plate/plate_view.h"
 #include "app/strip.h"
 #include "app/suspect_list.h"
 #include "support/boards.h"
@@ -60,9 +60,9 @@ void TestPanels::cameraIsAlignedByKeyboard() {
     view.addFrame(frame(160, 120, 300));
     std::vector<Landmark> taken;
     QStringList asked;
-    connect(&view, &HeatView::aligned, this, [&](const std::vector<Landmark>& marks) { taken = marks; });
     connect(&view, &HeatView::asksFor, this, [&](const QString& part) { asked << part; });
-    view.askLandmarks({"J1", "L1", "U1"}, {{1, 1}, {2, 2}, {3, 3}});
+    view.askLandmarks({{"J1", {1, 1}}, {"L1", {2, 2}}, {"U1", {3, 3}}},
+                      [&](const std::vector<Landmark>& marks) { taken = marks; });
     QCOMPARE(view.asked(), QString("J1"));
     QTest::keyClick(&view, Qt::Key_Right);
     QTest::keyClick(&view, Qt::Key_Down, Qt::ShiftModifier);

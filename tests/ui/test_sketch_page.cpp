@@ -1,5 +1,5 @@
 #include "app/main_window.h"
-#include "app/plate_view.h"
+#include "app/plate/plate_view.h"
 #include "app/sketch/sketch_canvas.h"
 #include "app/sketch/sketch_page.h"
 #include "app/workbench.h"

@@ -66,6 +66,7 @@ class TestHeatPage : public QObject {
     void stillsAreTypedAndCompared();
     void surfacesArePainted();
     void wrongStillsAreTold();
+    void stillsArePlacedAndCount();
 };
 
 class TestAlignPage : public QObject {

@@ -2,7 +2,7 @@
 #include "app/main_window.h"
 #include "app/next_panel.h"
 #include "app/path_view.h"
-#include "app/plate_view.h"
+#include "app/plate/plate_view.h"
 #include "app/survey_panel.h"
 #include "app/tone.h"
 #include "app/tour_panel.h"

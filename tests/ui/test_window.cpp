@@ -1,6 +1,6 @@
 #include "app/look.h"
 #include "app/main_window.h"
-#include "app/plate_view.h"
+#include "app/plate/plate_view.h"
 #include "app/workbench.h"
 #include "rail/stretch.h"
 #include "support/boards.h"

@@ -39,7 +39,7 @@ Result<cv::Mat> readTiffPage(const std::string& file);
 /// camera's motion and what is common to all pixels taken out. Spots that stand out are found as in a
 /// response map. A difference cannot tell what follows the power: hands and rework heat look the same.
 struct StillDifference {
-    cv::Mat rise_k; ///< CV_32FC1, in the place of the earlier one; not a number where either is
+    cv::Mat rise_k; ///< CV_32FC1, in the place of the later one; not a number where either is
     double noise_k = 0;
     std::vector<HeatSource> spots; ///< the strongest first
     std::vector<std::string> notes;

@@ -53,25 +53,25 @@ Result<StillDifference> stillDifference(const Still& warm, const Still& before) 
         return Error{"the two stills are not of one size", "stills", "take both with the same camera"};
     StillDifference difference;
     cv::Mat knownBefore, knownWarm;
-    const cv::Mat first = filled(before.celsius, knownBefore);
-    cv::Mat second = filled(warm.celsius, knownWarm);
-    MotionTracker tracker(first);
+    cv::Mat earlier = filled(before.celsius, knownBefore);
+    const cv::Mat later = filled(warm.celsius, knownWarm);
+    MotionTracker tracker(later);
     constexpr double surely_px = 0.3, least_px = 0.1;
-    const PixelPoint shift = tracker.track(MotionTracker::smoothed(second));
+    const PixelPoint shift = tracker.track(MotionTracker::smoothed(earlier));
     const double moved_px = std::hypot(shift.x_px, shift.y_px);
     if (!tracker.canTell() || tracker.sigma_px() > surely_px) {
         difference.notes.emplace_back(
             "whether the camera moved between the two cannot be told: edges of parts may show as heat");
     } else if (moved_px > least_px) {
-        second = movedBack(second, shift);
+        earlier = movedBack(earlier, shift);
         cv::Mat known;
-        knownWarm.convertTo(known, CV_32F, 1.0 / 255);
-        knownWarm = movedBack(known, shift) > 0.99;
+        knownBefore.convertTo(known, CV_32F, 1.0 / 255);
+        knownBefore = movedBack(known, shift) > 0.99;
         difference.notes.push_back("the camera moved by " + textOfNumber(std::round(10 * moved_px) / 10) +
                                    " px between the two: taken back");
     }
     const cv::Mat known = knownBefore & knownWarm;
-    cv::Mat rise = second - first;
+    cv::Mat rise = later - earlier;
     rise -= medianIn(rise, known); // what warmed everywhere alike
     const double quantised_k = std::max(warm.step_k, before.step_k) / std::sqrt(6.0); // of two roundings
     difference.noise_k = std::max({noiseOf(rise, known), quantised_k, 1e-4});

@@ -148,6 +148,7 @@ void TestCaseSession::aBegunInjectionIsFoundAgain() {
     }
     const auto recovered = recoverBegun(open.session);
     QCOMPARE(recovered.injections, 1);
+    QCOMPARE(recovered.cutOff, 1);
     QVERIFY(recovered.troubles.empty());
     const InjectionDone* done = lastInjection(open.session);
     QVERIFY(done);
@@ -161,6 +162,14 @@ void TestCaseSession::aBegunInjectionIsFoundAgain() {
     QVERIFY(noteBegun(smallPlan(), {"C10.1", "C10.2", Side::Top}, recording, false, open.session).ok());
     QCOMPARE(recoverBegun(open.session).injections, 0);
     QCOMPARE(open.factsOnDisk(), std::size_t(1));
+    // One that had ended and was still gone over ended as it did.
+    const auto second = open.session.folder().path / "recordings" / "02";
+    QVERIFY(noteBegun(smallPlan(), {"C10.1", "C10.2", Side::Top}, second, false, open.session).ok());
+    noteEnded(second, StopCause::Certain);
+    const auto complete = recoverBegun(open.session);
+    QCOMPARE(complete.injections, 1);
+    QCOMPARE(complete.cutOff, 0);
+    QCOMPARE(lastInjection(open.session)->cause, StopCause::Certain);
 }
 
 void TestCaseSession::aSpoiltNoteOfABegunInjectionIsTold() {

@@ -52,6 +52,21 @@ void TestHeatScenes::heatCrossesAsThroughASlab() {
     }
 }
 
+// The middle of what was put in and of what is seen of it: cells of 0.8 mm must not draw it to their own.
+void TestHeatScenes::heatStaysWhereItIsPut() {
+    Random random(6);
+    for (int round = 0; round < 20; ++round) {
+        testing::LayeredPlate plate(20, 16, random);
+        const BoardPoint at{random.uniform(5, 15), random.uniform(5, 11)};
+        constexpr double mmPerPixel = 0.25, joules = 0.1, nearly_mm = 5e-3;
+        plate.addHeat(testing::LayeredPlate::Near, at, random.uniform(0.5, 2), joules);
+        const cv::Moments seen = cv::moments(plate.picture(testing::LayeredPlate::Near, 80, 64, mmPerPixel));
+        const double off_mm = std::hypot(mmPerPixel * seen.m10 / seen.m00 - at.x_mm,
+                                         mmPerPixel * seen.m01 / seen.m00 - at.y_mm);
+        QVERIFY2(off_mm < nearly_mm, qPrintable(QString("%1 mm").arg(off_mm)));
+    }
+}
+
 // A recording without heat, in which six people bend over the board: what is left without the mirrors is no
 // more than the camera's noise makes of such a filter, and with them it is many times that.
 void TestHeatScenes::whatMirrorsShareIsTakenOut() {

@@ -121,6 +121,7 @@ class TestHeatScenes : public QObject {
   private slots:
     void plateKeepsItsEnergy();
     void heatCrossesAsThroughASlab();
+    void heatStaysWhereItIsPut();
     void whatMirrorsShareIsTakenOut();
     void peopleAreNotFooled_data();
     void peopleAreNotFooled();

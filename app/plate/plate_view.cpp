@@ -1,10 +1,8 @@
-#include "app/plate_view.h"
+#include "app/plate/plate_view.h"
 
-#include "app/board_drawing.h"
 #include "app/look.h"
-#include "base/quantity_text.h"
+#include "app/plate/board_drawing.h"
 #include "board/sketch/photo_frame.h"
-#include "session/heat_picture.h"
 
 #include <QElapsedTimer>
 #include <QKeyEvent>
@@ -13,8 +11,6 @@
 #include <QToolTip>
 #include <algorithm>
 #include <cmath>
-#include <numbers>
-#include <opencv2/imgproc.hpp>
 #include <set>
 
 namespace ustor {
@@ -94,47 +90,17 @@ void PlateView::setTouch(const std::string& place) {
 }
 
 void PlateView::setHeat(const LiveHeat& heat, const std::optional<Registration>& registration) {
-    m_heat = heat;
-    m_registration = registration;
-    m_heatImage = {};
-    m_heatLayer = {};
-    if (!heat.rise_k_per_w.empty() && registration) {
-        // Smoothed for the eye; what does not stand four deviations of its noise above nothing is not drawn.
-        cv::Mat smooth;
-        constexpr double blur_px = 1.2;
-        cv::GaussianBlur(heat.rise_k_per_w, smooth, {}, blur_px);
-        const double floor = 4 * heat.sigma_k_per_w / (2 * std::sqrt(std::numbers::pi) * blur_px);
-        double top = 0;
-        cv::minMaxLoc(smooth, nullptr, &top);
-        m_heatTop = std::max(top, 2 * floor);
-        m_heatImage = heatPicture(smooth, 0, m_heatTop, floor);
-    }
+    m_heat.set(heat, registration);
     update();
 }
 
 void PlateView::clearHeat() {
-    m_heat = {};
-    m_heatImage = {};
-    m_registration.reset();
+    m_heat.clear();
     update();
 }
 
 void PlateView::setCopper(std::vector<CopperPicture> pictures, const QString& words) {
-    m_copper = std::move(pictures);
-    m_copperWords = words;
-    m_copperImages.clear();
-    m_copperTop_v = 0;
-    for (const CopperPicture& picture : m_copper)
-        for (const float v : picture.volts)
-            if (std::isfinite(v)) m_copperTop_v = std::max(m_copperTop_v, static_cast<double>(v));
-    for (CopperPicture& picture : m_copper) {
-        const cv::Mat volts(picture.rows, picture.columns, CV_32F, picture.volts.data());
-        QImage image = heatPicture(volts, 0, std::max(m_copperTop_v, 1e-12));
-        for (int y = 0; y < image.height(); ++y)
-            for (int x = 0; x < image.width(); ++x)
-                if (!std::isfinite(volts.at<float>(y, x))) image.setPixelColor(x, y, Qt::transparent);
-        m_copperImages.push_back(image);
-    }
+    m_copper.set(std::move(pictures), words);
     update();
 }
 
@@ -161,55 +127,6 @@ void PlateView::paintPhoto(QPainter& painter) {
     painter.setTransform(photo->second.toBoard * transform(), true);
     painter.drawImage(0, 0, photo->second.image);
     painter.restore();
-}
-
-void PlateView::paintCopper(QPainter& painter) {
-    if (m_copper.empty()) return;
-    const std::size_t layer = m_side == Side::Top ? 0 : m_copper.size() - 1;
-    const CopperPicture& picture = m_copper[layer];
-    painter.save();
-    painter.setTransform(transform(), true);
-    painter.setOpacity(0.75);
-    // Rows run from below as millimetres do.
-    painter.drawImage(QRectF(picture.low.x_mm, picture.low.y_mm, picture.columns * picture.step_mm,
-                             picture.rows * picture.step_mm),
-                      m_copperImages[layer]);
-    painter.restore();
-    double most = 0;
-    for (const auto& arrow : picture.flow)
-        most = std::max(most, std::hypot(arrow.density.x_mm, arrow.density.y_mm));
-    const Look& look = Look::current();
-    painter.setBrush(look.ink);
-    for (const auto& arrow : picture.flow) {
-        const double strength = std::hypot(arrow.density.x_mm, arrow.density.y_mm) / std::max(most, 1e-12);
-        constexpr double faint = 0.02;
-        if (strength < faint) continue;
-        const QPointF from = toView(arrow.at),
-                      ahead =
-                          toView({arrow.at.x_mm + arrow.density.x_mm, arrow.at.y_mm + arrow.density.y_mm}) -
-                          from;
-        const double length = std::hypot(ahead.x(), ahead.y());
-        if (length <= 0) continue;
-        const QPointF way = ahead / length, across(-way.y(), way.x());
-        const double reach = 4 + 9 * std::sqrt(strength);
-        painter.setPen(Qt::NoPen);
-        painter.drawPolygon(QPolygonF()
-                            << from + way * reach << from - way * 2 + across * (1 + 1.5 * strength)
-                            << from - way * 2 - across * (1 + 1.5 * strength));
-    }
-    cv::Mat ramp(1, 120, CV_32F);
-    for (int i = 0; i < 120; ++i)
-        ramp.at<float>(0, i) = static_cast<float>(i);
-    const QRectF bar(width() - 250, height() - 40, 120, 10);
-    painter.drawImage(bar, heatPicture(ramp, 0, 119));
-    painter.setPen(look.ink);
-    painter.setBrush(Qt::NoBrush);
-    painter.drawRect(bar);
-    painter.setFont(Look::small());
-    painter.drawText(QPointF(bar.left() - 14, bar.bottom()), "0");
-    painter.drawText(QPointF(bar.right() + 6, bar.bottom()),
-                     QString::fromStdString(quantityText(m_copperTop_v, "V")));
-    painter.drawText(QRectF(0, height() - 24, width() - 10, 18), Qt::AlignRight, m_copperWords);
 }
 
 void PlateView::select(const std::string& part) {
@@ -284,67 +201,6 @@ void PlateView::paintBoard(QPainter& painter) {
             drawing.part(part, style);
         }
     drawing.drawSpecks();
-}
-
-/// Puts the camera's picture onto the board through the registration. OpenCV's warp does it in a tenth of the
-/// painter's time.
-void PlateView::layHeat() {
-    const PlateOf wanted = plateWanted();
-    if (!m_heatLayer.isNull() && m_heatLayerOf == wanted) return;
-    m_heatLayerOf = wanted;
-    m_heatLayer = {};
-    const QRect warm = warmPart();
-    if (warm.isEmpty()) return;
-    std::vector<cv::Point2f> from, to;
-    QPolygonF outline;
-    for (const QPointF c : {QPointF(warm.topLeft()), QPointF(warm.topRight()), QPointF(warm.bottomRight()),
-                            QPointF(warm.bottomLeft())}) {
-        const QPointF p = toView(m_registration->toBoard({c.x(), c.y()}));
-        outline << p;
-        from.emplace_back(static_cast<float>(c.x()), static_cast<float>(c.y()));
-        to.emplace_back(static_cast<float>(p.x()), static_cast<float>(p.y()));
-    }
-    const QRect room = outline.boundingRect().toAlignedRect().intersected(rect());
-    if (room.isEmpty()) return;
-    for (cv::Point2f& p : to)
-        p -= cv::Point2f(static_cast<float>(room.left()) + 0.5F, static_cast<float>(room.top()) + 0.5F);
-    QImage source = m_heatImage.convertToFormat(QImage::Format_ARGB32_Premultiplied);
-    const cv::Mat picture(source.height(), source.width(), CV_8UC4, source.bits(),
-                          static_cast<std::size_t>(source.bytesPerLine()));
-    m_heatLayer = QImage(room.size(), QImage::Format_ARGB32_Premultiplied);
-    m_heatLayer.fill(Qt::transparent);
-    m_heatLayerAt = room.topLeft();
-    cv::Mat layer(m_heatLayer.height(), m_heatLayer.width(), CV_8UC4, m_heatLayer.bits(),
-                  static_cast<std::size_t>(m_heatLayer.bytesPerLine()));
-    cv::warpPerspective(picture, layer, cv::getPerspectiveTransform(from, to), layer.size());
-}
-
-/// The part of the heat picture that is not see-through, with a margin.
-QRect PlateView::warmPart() const {
-    QRect warm;
-    for (int y = 0; y < m_heatImage.height(); ++y) {
-        const auto* line = reinterpret_cast<const QRgb*>(m_heatImage.constScanLine(y));
-        for (int x = 0; x < m_heatImage.width(); ++x)
-            if (qAlpha(line[x]) > 0) warm |= QRect(x, y, 1, 1);
-    }
-    constexpr int margin = 2;
-    return warm.isEmpty() ? warm
-                          : warm.adjusted(-margin, -margin, margin, margin).intersected(m_heatImage.rect());
-}
-
-void PlateView::paintHeat(QPainter& painter) {
-    if (m_heatImage.isNull() || !m_registration || m_registration->side() != m_side) return;
-    layHeat();
-    if (!m_heatLayer.isNull()) painter.drawImage(m_heatLayerAt, m_heatLayer);
-    const Look& look = Look::current();
-    for (const LocatedSource& s : m_heat.located.sources) {
-        if (!s.board) continue;
-        // Two standard deviations: the true place lies inside nine times in ten.
-        const double radius = std::max(3.0, 2 * s.sigma_mm * m_scale);
-        painter.setPen(QPen(look.ink, 1.6, Qt::DashLine));
-        painter.setBrush(Qt::NoBrush);
-        painter.drawEllipse(toView(*s.board), radius, radius);
-    }
 }
 
 /// Words beside a ring: above, below or at a side, where they cover least of the parts and of other words.
@@ -477,20 +333,7 @@ void PlateView::paintMargin(QPainter& painter) {
     painter.drawLine(QPointF(x, y - 4), QPointF(x, y + 4));
     painter.drawLine(QPointF(x + w, y - 4), QPointF(x + w, y + 4));
     painter.drawText(QPointF(x + w + 6, y + 4), QString("%1 mm").arg(mm));
-    if (!m_heatImage.isNull() && m_registration && m_registration->side() == m_side) {
-        cv::Mat ramp(1, 120, CV_32F);
-        for (int i = 0; i < 120; ++i)
-            ramp.at<float>(0, i) = static_cast<float>(i);
-        const QRectF bar(width() - 250, height() - 22, 120, 10);
-        painter.drawImage(bar, heatPicture(ramp, 0, 119));
-        painter.setBrush(Qt::NoBrush);
-        painter.drawRect(bar);
-        painter.drawText(QPointF(bar.left() - 14, bar.bottom()), "0");
-        painter.drawText(
-            QPointF(bar.right() + 6, bar.bottom()),
-            QString::fromStdString(quantityText(m_heatTop, m_heat.located.switchedFromFrames ? "K" : "K/W")) +
-                tr(" at %1 s").arg(m_heat.located.shownAt_s > 0 ? m_heat.located.shownAt_s : 0.6));
-    }
+    if (m_heat.liesOn(m_side)) m_heat.paintScale(painter, rect());
 }
 
 PlateView::PlateOf PlateView::plateWanted() const {
@@ -540,8 +383,8 @@ void PlateView::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::Antialiasing);
     if (!board()) return painter.fillRect(rect(), Look::current().paper);
     paintPlate(painter);
-    paintCopper(painter);
-    paintHeat(painter);
+    m_copper.paint(painter, transform(), m_side, rect());
+    if (m_heat.liesOn(m_side)) m_heat.paint(painter, transform(), rect());
     paintSuspects(painter);
     paintTouch(painter);
     paintMargin(painter);

@@ -1,4 +1,4 @@
-#include "app/board_drawing.h"
+#include "app/plate/board_drawing.h"
 
 #include "app/look.h"
 

@@ -2,10 +2,9 @@
 
 #include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
 
+#include "app/plate/copper_overlay.h"
+#include "app/plate/heat_overlay.h"
 #include "diagnosis/assess.h"
-#include "rail/copper_picture.h"
-#include "session/heat_worker.h"
-#include "thermal/registration.h"
 
 #include <QImage>
 #include <QPixmap>
@@ -63,10 +62,6 @@ class PlateView : public QWidget {
     void paintBoard(QPainter& painter);
     void engrave();
     void paintPlate(QPainter& painter);
-    void layHeat();
-    QRect warmPart() const;
-    void paintHeat(QPainter& painter);
-    void paintCopper(QPainter& painter);
     void paintPhoto(QPainter& painter);
     void paintSuspects(QPainter& painter);
     QRectF placeBeside(QPointF at, double radius, QSizeF words, const std::vector<QRectF>& taken) const;
@@ -88,22 +83,14 @@ class PlateView : public QWidget {
         NetIndex shownNet = -1;
         bool night = false;
         bool operator==(const PlateOf&) const = default;
-    } m_plateOf, m_heatLayerOf;
+    } m_plateOf;
     Side m_plateSide = Side::Top;
     double m_engraved_ms = 0; ///< what the last engraving took
     QTimer m_rest;
     bool m_stale = false; ///< the plate shows an older assessment
     PlateOf plateWanted() const;
-    QImage m_heatLayer; ///< heat as it lies on the board for m_heatLayerOf, where there is any
-    QPoint m_heatLayerAt;
-    LiveHeat m_heat;
-    QImage m_heatImage;
-    double m_heatTop = 0;
-    std::optional<Registration> m_registration;
-    std::vector<CopperPicture> m_copper;
-    std::vector<QImage> m_copperImages;
-    double m_copperTop_v = 0;
-    QString m_copperWords;
+    HeatOverlay m_heat;
+    CopperOverlay m_copper;
     struct Photo {
         QImage image;
         QTransform toBoard; ///< photo pixels to board millimetres
