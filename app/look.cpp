@@ -49,16 +49,20 @@ void apply(QApplication& app, const Look& look) {
     const QString ink = look.ink.name(), plate = look.plate.name(), hair = look.hair.name(),
                   faint = look.faint.name();
     app.setStyleSheet(
-        QString("QPushButton{border:1px solid %1;border-radius:0;padding:5px 12px;background:%2;color:%1}"
-                "QPushButton:hover{border-width:2px;padding:4px 11px}QPushButton:pressed{background:%3}"
-                "QPushButton:focus{border:2px solid %1;padding:4px "
-                "11px}QPushButton:disabled{color:%4;border-color:%3}"
-                "QPushButton[plain=\"true\"]{border:none;text-decoration:underline;padding:3px "
-                "4px;text-align:left;background:transparent}"
-                "QLineEdit,QComboBox{border:none;border-bottom:2px solid "
-                "%1;background:transparent;padding:3px;color:%1}"
-                "QListWidget,QScrollArea{border:none;background:transparent}"
-                "QToolTip{border:1px solid %1;background:%2;color:%1}")
+        QString(
+            "QPushButton{border:1px solid %1;border-radius:0;padding:5px 12px;background:%2;color:%1}"
+            "QPushButton:hover{border-width:2px;padding:4px 11px}QPushButton:pressed{background:%3}"
+            "QPushButton:focus{border:2px solid %1;padding:4px "
+            "11px}QPushButton:disabled{color:%4;border-color:%3}"
+            // A line below, not an underline: that one hides the underscores of nets.
+            "QPushButton[plain=\"true\"]{border:none;border-bottom:1px solid %1;padding:2px 0 0 0;margin:1px "
+            "4px;text-align:left;background:transparent}"
+            "QPushButton[plain=\"true\"]:focus{border-bottom:3px solid %1;margin-bottom:-1px}"
+            "QPushButton[plain=\"true\"]:disabled{border-bottom-color:%3}"
+            "QLineEdit,QComboBox{border:none;border-bottom:2px solid "
+            "%1;background:transparent;padding:3px;color:%1}"
+            "QListWidget,QScrollArea{border:none;background:transparent}"
+            "QToolTip{border:1px solid %1;background:%2;color:%1}")
             .arg(ink, plate, hair, faint));
 }
 

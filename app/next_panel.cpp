@@ -71,7 +71,7 @@ NextPanel::NextPanel(QWidget* parent)
     connect(m_way, &QPushButton::clicked, this, &NextPanel::nextWay);
     auto* others = new QVBoxLayout;
     others->setSpacing(0);
-    others->addWidget(m_way);
+    others->addWidget(m_way, 0, Qt::AlignLeft);
     column->addLayout(others);
     for (std::size_t k = 0; k < mostOthers; ++k) {
         auto* other = m_others[k] = new QPushButton;
@@ -81,7 +81,7 @@ NextPanel::NextPanel(QWidget* parent)
             m_index = m_otherMoves[k];
             fill();
         });
-        others->addWidget(other);
+        others->addWidget(other, 0, Qt::AlignLeft);
     }
     column->addStretch(1);
     setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);

@@ -136,9 +136,10 @@ void TourPanel::show() {
     const Part& part = board.parts[board.findPart(m_way[m_current])];
     m_name->setText(text(part.designator));
     m_about->setText(
-        tr("%1 %2, %3 side, %4 of %5. What does the microscope show? Look below foam, tape and labels too: "
+        tr("%1%2, %3 side, %4 of %5. What does the microscope show? Look below foam, tape and labels too: "
            "the part nobody thinks of is often the one.%6")
-            .arg(text(wordOf(part.partClass)), text(part.value), text(wordOf(part.side)))
+            .arg(text(wordOf(part.partClass)), part.value.empty() ? QString() : " " + text(part.value),
+                 text(wordOf(part.side)))
             .arg(m_current + 1)
             .arg(m_way.size())
             .arg(m_photo.empty() ? QString() : tr(" A photo is ready and goes with the tick.")));

@@ -134,6 +134,7 @@ HeatSoFar HeatWorker::soFar() const {
                   m_thickness_mm,
                   m_last_s - m_first_s,
                   m_warmest_k};
+    all.frames.firstFrame_px = m_repair.firstFrame_px();
     all.frames.done = m_repair.notes();
     all.frames.undone = m_repair.doubts();
     if (!m_keeps)
@@ -154,8 +155,8 @@ LiveHeat HeatSoFar::look() const {
                                     [](const cv::Mat& blocks) { return !blocks.empty(); });
     const StepResponse without = passed ? responseOf(left, supply) : response;
     if (!without.ready()) return live;
-    live.located =
-        locateSources(without, meanOnPower_w(supply), registration ? &*registration : nullptr, thickness_mm);
+    live.located = locateSources(without, meanOnPower_w(supply), registration ? &*registration : nullptr,
+                                 thickness_mm, {}, left.firstFrame_px);
     live.located.switchedFromFrames = !told.beats.empty();
     live.located.repairs = left.done;
     live.located.undone = left.undone;

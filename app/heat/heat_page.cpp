@@ -219,7 +219,8 @@ PaintedSurfaces::Over HeatPage::over() const {
 
 /// Where the camera looked; of a still, which another camera may have taken, only its own place tells.
 const std::optional<Registration>& HeatPage::registration() const {
-    return chosen() && chosen()->still ? chosen()->place : m_registrations[side() == Side::Bottom];
+    const Choice* choice = chosen();
+    return choice && choice->still ? choice->place : m_registrations[side() == Side::Bottom];
 }
 
 void HeatPage::addStills(const QStringList& files) {

@@ -335,7 +335,7 @@ StepResponse responseOf(const RepairedFrames& repaired, const std::vector<Supply
 }
 
 LocateResult locateSources(const StepResponse& response, double meanWatts, const Registration* registration,
-                           double thickness_mm, const LeftOut& leftOut) {
+                           double thickness_mm, const LeftOut& leftOut, double firstFrame_px) {
     LocateResult result;
     if (!response.ready()) return result;
     result.noise_k = response.noise_k();
@@ -375,11 +375,12 @@ LocateResult locateSources(const StepResponse& response, double meanWatts, const
     for (const HeatSource& spot : best.sources) {
         LocatedSource source;
         source.spot = spot;
+        source.spot.sigma_px = std::hypot(spot.sigma_px, firstFrame_px);
         double mmPerPixel = 0.5;
         if (registration) {
             source.board = registration->toBoard(spot.at);
             mmPerPixel = 1 / registration->pixelsPerMm(*source.board);
-            source.sigma_mm = std::hypot(spot.sigma_px * mmPerPixel, registration->sigma_mm());
+            source.sigma_mm = std::hypot(source.spot.sigma_px * mmPerPixel, registration->sigma_mm());
         }
         source.delay_s = delayOf(response, spot, baseline);
         source.power_mw =
@@ -563,7 +564,8 @@ Result<RecordingLook> lookAt(RepairedFrames repaired, const SwitchedBy& told,
         return Error{"the power never changed while the camera looked", where, "pulse the output"};
     noteMirrors(response, repaired);
     const double meanWatts = about.switchedFromFrames ? 1 : meanOnPower_w(supply);
-    LocateResult located = locateSources(response, meanWatts, registration, thickness_mm, leftOut);
+    LocateResult located =
+        locateSources(response, meanWatts, registration, thickness_mm, leftOut, repaired.firstFrame_px);
     located.clockOffset_s = about.clockOffset_s;
     located.switchedFromFrames = about.switchedFromFrames;
     located.repairs = repaired.done;

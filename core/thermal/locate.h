@@ -38,8 +38,10 @@ struct LocateResult {
 };
 
 /// Locates from a running response; used live as well as for recordings. `meanWatts` scales the powers.
+/// `firstFrame_px`: doubt of where the first frame lies among the others (see `StreamRepair`).
 LocateResult locateSources(const StepResponse& response, double meanWatts, const Registration* registration,
-                           double boardThickness_mm = 1.6, const LeftOut& leftOut = {});
+                           double boardThickness_mm = 1.6, const LeftOut& leftOut = {},
+                           double firstFrame_px = 0);
 
 /// The response of repaired frames to what a supply delivered; its clock is `offset_s` ahead of theirs.
 StepResponse responseOf(const RepairedFrames& repaired, const std::vector<SupplySample>& supply,

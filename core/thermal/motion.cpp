@@ -249,7 +249,21 @@ void MotionTracker::follow(const cv::Mat& now) {
     }
     // What is told so badly is told by a few hot parts, not by the scene.
     constexpr double unsure_px = 0.3;
-    if (m_sigma_px < unsure_px && clearlyBetter(best, look)) m_last = shift;
+    if (m_sigma_px >= unsure_px) return;
+    const double variance_px2 = m_sigma_px * m_sigma_px;
+    if (clearlyBetter(best, look)) {
+        m_last = shift;
+        m_variance_px2 = variance_px2;
+    } else if (m_variance_px2) {
+        // A camera that is known to move wanders on between the steps that are clear one by one: a random
+        // walk, followed as Kalman's filter does.
+        constexpr double walk_px = 0.05;
+        const double before_px2 = *m_variance_px2 + walk_px * walk_px;
+        const double gain = before_px2 / (before_px2 + variance_px2);
+        m_last.x_px += gain * (shift.x_px - m_last.x_px);
+        m_last.y_px += gain * (shift.y_px - m_last.y_px);
+        m_variance_px2 = (1 - gain) * before_px2;
+    }
 }
 
 namespace {

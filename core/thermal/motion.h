@@ -3,6 +3,7 @@
 #include "base/points.h"
 
 #include <opencv2/core.hpp>
+#include <optional>
 #include <vector>
 
 namespace ustor {
@@ -18,7 +19,8 @@ class MotionTracker {
     /// A frame as the search wants it: dead pixels and the finest noise taken out, a large one halved.
     static cv::Mat smoothed(const cv::Mat& frame);
     /// Where the first frame's origin lies in this smoothed frame, px. The last answer is the start of the
-    /// search, and stands where the search finds no place that fits clearly better.
+    /// search, and stands where the search finds no place that fits clearly better; of a camera that was
+    /// clearly moved before, what the search finds counts in proportion to how well it is told.
     PixelPoint track(const cv::Mat& smoothedFrame);
     /// Standard deviation of an answer from noise, by the fit's own residual; large where the scene has no
     /// edges.
@@ -60,6 +62,7 @@ class MotionTracker {
     bool m_pruned = false;
     PixelPoint m_last;
     double m_sigma_px = 0;
+    std::optional<double> m_variance_px2; ///< of the last answer, once the camera is known to move
 };
 
 /// The frame as it would be without the shift: the first frame's pixels again.

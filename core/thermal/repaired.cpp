@@ -85,6 +85,7 @@ RepairedFrames repairFrames(const Recording& recording, const LeftOut& leftOut) 
         placed = std::move(now);
     }
     finish();
+    repaired.firstFrame_px = repair.firstFrame_px();
     repaired.done = repair.notes();
     repaired.undone = repair.doubts();
     tellGaps(recording, repaired);

@@ -17,6 +17,7 @@ struct RepairedFrames {
         means_k; ///< of blocks, see `blockMeans`; of the first frames, as far as was asked for
     std::vector<cv::Mat>
         covered; ///< blocks that something passes through, see `passingThrough`; empty, or one each
+    double firstFrame_px = 0; ///< see `StreamRepair::firstFrame_px`
     std::vector<RepairNote> done;
     std::vector<std::string> undone; ///< what is known to be wrong and was not mended
 };
