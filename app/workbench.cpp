@@ -20,6 +20,7 @@
 #include "base/quantity_text.h"
 #include "rail/handy_place.h"
 #include "store/report.h"
+#include "thermal/recording_reader.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -253,18 +254,13 @@ void Workbench::readAlong(const std::string& place) {
 void Workbench::listRecordings() {
     std::vector<HeatPage::Choice> choices;
     const auto& facts = m_session->facts();
-    const auto sideOf = [&facts](const std::string& recording) {
-        for (const Fact& fact : facts)
-            if (const auto* found = std::get_if<HeatFound>(&fact.body))
-                if (found->recording == recording) return found->side;
-        return Side::Top;
-    };
     for (auto fact = facts.rbegin(); fact != facts.rend(); ++fact) {
         const auto* done = std::get_if<InjectionDone>(&fact->body);
         if (!done || done->recording.empty()) continue;
         const auto folder = m_session->folder().path / done->recording;
         if (!std::filesystem::exists(folder / "recording.json")) continue;
-        const Side side = sideOf(done->recording);
+        const auto info = readRecordingInfo(folder); // what is wrong with it is told when it is looked at
+        const Side side = info ? info.value().side : Side::Top;
         choices.push_back({tr("%1: %2 into %3, %4")
                                .arg(text(folder.filename().string()), text(quantityText(done->amps, "A")),
                                     text(done->plus), text(std::string(wordOf(side)))),

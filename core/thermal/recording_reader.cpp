@@ -23,7 +23,7 @@ Result<std::string> contentOf(const std::filesystem::path& file) {
     return std::string((std::istreambuf_iterator<char>(stream)), {});
 }
 
-Result<RecordingInfo> readInfo(const std::filesystem::path& file) {
+Result<RecordingInfo> infoFrom(const std::filesystem::path& file) {
     const auto text = contentOf(file);
     if (!text) return text.error();
     try {
@@ -129,9 +129,13 @@ std::vector<cv::Mat> readPages(const std::filesystem::path& file, const Recordin
 
 } // namespace
 
+Result<RecordingInfo> readRecordingInfo(const std::filesystem::path& folder) {
+    return infoFrom(folder / "recording.json");
+}
+
 Result<Recording> readRecording(const std::filesystem::path& folder, double mostPixels) {
     Recording recording;
-    auto info = readInfo(folder / "recording.json");
+    auto info = readRecordingInfo(folder);
     if (!info) return info.error();
     recording.info = info.value();
 

@@ -16,4 +16,7 @@ constexpr double mostReadPixels = 5e8;
 /// no times or no header can be read.
 Result<Recording> readRecording(const std::filesystem::path& folder, double mostPixels = mostReadPixels);
 
+/// What its "recording.json" alone says.
+Result<RecordingInfo> readRecordingInfo(const std::filesystem::path& folder);
+
 } // namespace ustor

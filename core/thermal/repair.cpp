@@ -74,6 +74,7 @@ std::optional<PixelPoint> StreamRepair::shiftOf(const cv::Mat& smoothed) {
     const PixelPoint shift = m_tracker->track(smoothed);
     const double far_px = std::hypot(shift.x_px, shift.y_px);
     m_sigmas_px += m_tracker->sigma_px();
+    ++m_followed;
     constexpr double unsure_px = 0.5;
     if (m_tracker->sigma_px() > unsure_px) ++m_unsure;
     // Below this it is noise, and moving back would only smear; once it moves, all frames are alike.
@@ -85,12 +86,12 @@ std::optional<PixelPoint> StreamRepair::shiftOf(const cv::Mat& smoothed) {
 }
 
 double StreamRepair::firstFrame_px() const {
-    if (!m_moves || m_frames == 0 || !does(Repair::Motion)) return 0;
-    // A shift has the noise of two frames; that of the first is the same in all. What warms up and what passes
-    // pulls all of them alike, which the fit's own residual does not know: a tenth of a pixel, as measured on
-    // generated scenes.
+    if (!m_moves || !does(Repair::Motion)) return 0;
+    // A shift has the noise of two frames; that of the first is the same in all. What warms up and what
+    // passes pulls all of them alike, which the fit's own residual does not know: a tenth of a pixel, as
+    // measured on generated scenes.
     constexpr double pulled_px = 0.1;
-    return std::hypot(pulled_px, m_sigmas_px / m_frames / std::sqrt(2.0));
+    return std::hypot(pulled_px, m_sigmas_px / m_followed / std::sqrt(2.0));
 }
 
 StreamRepair::Output StreamRepair::finished(const Placed& frame) const {

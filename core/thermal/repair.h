@@ -46,8 +46,8 @@ class StreamRepair {
 
     /// Largest shift against the first frame so far, px; 0 while the camera stands still.
     double moved_px() const { return m_moved_px; }
-    /// Standard deviation of where the first frame lies among the others, px, by its own noise and what pulls at all; 0 while the
-    /// camera stands still, for then nothing is moved to it.
+    /// Standard deviation of where the first frame lies among the others, px, by its own noise and what pulls
+    /// at all; 0 while the camera stands still, for then nothing is moved to it.
     double firstFrame_px() const;
     int frozenFrames() const { return m_frozen; }
     int jumps() const { return m_jumps; }
@@ -67,8 +67,9 @@ class StreamRepair {
     int m_frozen = 0, m_jumps = 0;
     std::optional<MotionTracker> m_tracker;
     bool m_moves = false;                   ///< once seen to move, each frame is moved back
-    double m_moved_px = 0, m_sigmas_px = 0; ///< the latter: sum over all frames
-    int m_frames = 0, m_unsure = 0;         ///< frames whose place is not known well
+    double m_moved_px = 0, m_sigmas_px = 0; ///< the latter: sum over the frames that were followed
+    int m_followed = 0;
+    int m_frames = 0, m_unsure = 0; ///< frames whose place is not known well
 };
 
 } // namespace ustor

@@ -44,6 +44,31 @@ void TestMotion::subPixelShiftsAreFound() {
     QVERIFY(cv::norm(back(inner), scene(0, 0, 0, 1)(inner), cv::NORM_INF) < 0.05);
 }
 
+// A camera that was clearly moved and then wanders by steps too small to be clear one by one. A random walk
+// with steps of variance q, told with variance r each time, is followed with variance (sqrt(q^2 + 4 q r) - q)
+// / 2 (Kalman, J. Basic Eng. 82 (1960) 35, in one dimension and at rest); the noise of the first frame is in
+// all.
+void TestMotion::smallStepsAreFollowedAsAWalk() {
+    constexpr double noise_k = 0.35, step_px = 0.05, begin_px = 1.5;
+    constexpr int frames = 150, settled = 20;
+    MotionTracker tracker(scene(0, 0, noise_k, 1));
+    (void)tracker.track(MotionTracker::smoothed(scene(0, 0, noise_k, 2)));
+    Random walk(9);
+    double dx = begin_px, dy = -begin_px, squares = 0, told = 0;
+    for (int i = 0; i < frames; ++i) {
+        dx += step_px * walk.normal();
+        dy += step_px * walk.normal();
+        const PixelPoint found = tracker.track(
+            MotionTracker::smoothed(scene(dx, dy, noise_k, static_cast<std::uint64_t>(100 + i))));
+        if (i < settled) continue;
+        squares += (std::pow(found.x_px - dx, 2) + std::pow(found.y_px - dy, 2)) / 2 / (frames - settled);
+        told += std::pow(tracker.sigma_px(), 2) / (frames - settled);
+    }
+    const double q = step_px * step_px, expected = (std::sqrt(q * q + 4 * q * told) - q) / 2 + told / 2;
+    QVERIFY2(squares < 2 * expected,
+             qPrintable(QString("%1 px, expected %2").arg(std::sqrt(squares)).arg(std::sqrt(expected))));
+}
+
 // A picture of so many pixels is searched by means of pairs; what is told is in its own pixels all the same.
 void TestMotion::largePicturesToo() {
     const cv::Size size(641, 481);

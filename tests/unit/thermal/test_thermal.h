@@ -74,6 +74,7 @@ class TestMotion : public QObject {
     Q_OBJECT
   private slots:
     void subPixelShiftsAreFound();
+    void smallStepsAreFollowedAsAWalk();
     void largePicturesToo();
     void movingBackDrawsParabolasExactly();
     void aSceneWithoutEdgesStandsStill();
