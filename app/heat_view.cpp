@@ -81,7 +81,7 @@ void HeatView::askLandmarks(const std::vector<AskedPart>& parts, Then then) {
     m_then = std::move(then);
     m_taken.clear();
     setFocus();
-    m_again->hide();
+    offerAlignment(m_offered);
     emit asksFor(asked());
     update();
 }
@@ -90,6 +90,7 @@ void HeatView::cancelLandmarks() {
     m_parts.clear();
     m_taken.clear();
     m_then = {};
+    offerAlignment(m_offered);
     emit asksFor({});
     update();
 }
@@ -184,7 +185,8 @@ void HeatView::takeBack() {
 }
 
 void HeatView::offerAlignment(bool offered) {
-    m_again->setVisible(offered && !asking());
+    m_offered = offered;
+    m_again->setVisible(m_offered && !asking());
 }
 
 void HeatView::resizeEvent(QResizeEvent*) {

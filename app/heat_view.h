@@ -60,7 +60,8 @@ class HeatView : public QWidget {
     QImage m_image;
     HeldSpan m_span;
     QString m_lost;
-    bool m_still = false; ///< a still is shown
+    bool m_still = false;   ///< a still is shown
+    bool m_offered = false; ///< to align again, while nothing is asked
     std::vector<AskedPart> m_parts;
     std::vector<Landmark> m_taken;
     Then m_then;

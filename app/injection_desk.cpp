@@ -133,13 +133,10 @@ void InjectionDesk::alignOrInject() {
     const Side side = m_spot.side;
     if (m_registration[side == Side::Bottom]) return inject();
     const auto parts = partsToAsk(m_session->board(), side);
-    QStringList names;
-    for (const AskedPart& part : parts)
-        names << text(part.designator);
     m_next.showBusy(
         tr("Show where the camera looks"),
         tr("Click the middle of %1 in the camera picture, one after the other. Plus lead on %2, minus on %3.")
-            .arg(names.join(", "), text(m_spot.plus), text(m_spot.minus)));
+            .arg(text(namesOf(parts)), text(m_spot.plus), text(m_spot.minus)));
     m_heat.askLandmarks(parts, [this](const std::vector<Landmark>& landmarks) {
         const auto made = Registration::fromLandmarks(landmarks, m_spot.side);
         if (!made) {

@@ -34,6 +34,8 @@ class InjectionDesk : public QObject {
     void prepare(Side side, School school);
     void stop();
     bool running() const;
+    /// Running, or leads are being put on for it.
+    bool busy() const { return m_preparing || running(); }
     /// The injection whose supply a person switches; none otherwise.
     const HandSwitching* byHand() const { return m_byHand.get(); }
     const std::optional<Registration>& registration(Side side) const {

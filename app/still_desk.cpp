@@ -19,13 +19,10 @@ void StillDesk::place(const CaseSession& session, const std::filesystem::path& s
     m_board.setSide(side);
     m_heat.showStill(celsius);
     const auto parts = partsToAsk(session.board(), side);
-    QStringList names;
-    for (const AskedPart& part : parts)
-        names << QString::fromStdString(part.designator);
     m_next.ask(
         tr("Show where the still was taken"),
         tr("Click the middle of %1 in the still, one after the other; the board shows which one is meant.")
-            .arg(names.join(", ")),
+            .arg(QString::fromStdString(namesOf(parts))),
         tr("Leave it"), [this] { leave(); });
     m_heat.askLandmarks(parts, [this](const std::vector<Landmark>& landmarks) { take(landmarks); });
 }

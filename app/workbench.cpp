@@ -194,7 +194,9 @@ void Workbench::connectViews() {
     connect(m_heatMaps, &HeatPage::found, this, &Workbench::add);
     connect(m_heatMaps, &HeatPage::placeWanted, this,
             [this](const std::filesystem::path& still, const cv::Mat& celsius, Side side) {
-                if (injecting() || m_heat->asking()) return;
+                if (m_desk->busy() || m_heat->asking())
+                    return m_heatMaps->tell(
+                        tr("While an injection is prepared or goes on, no still can be placed."));
                 showView(BenchView);
                 m_stills->place(*m_session, still, celsius, side);
             });

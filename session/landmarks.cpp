@@ -48,4 +48,11 @@ std::vector<AskedPart> partsToAsk(const Board& board, Side side) {
     return asked;
 }
 
+std::string namesOf(const std::vector<AskedPart>& parts) {
+    std::string names;
+    for (const AskedPart& part : parts)
+        names += (names.empty() ? "" : ", ") + part.designator;
+    return names;
+}
+
 } // namespace ustor

@@ -17,5 +17,6 @@ struct AskedPart {
     BoardPoint centre;
 };
 std::vector<AskedPart> partsToAsk(const Board& board, Side side);
+std::string namesOf(const std::vector<AskedPart>& parts); ///< "J1, L1, U3"
 
 } // namespace ustor

@@ -130,16 +130,20 @@ Result<int> takeStillsIn(const std::vector<std::filesystem::path>& files,
     const QDir folder(pathOf(caseFolder / "stills"));
     folder.mkpath(".");
     int taken = 0;
+    std::string refused;
     for (const auto& file : files) {
         const QFileInfo info(pathOf(file));
         QString name = info.fileName();
         for (int n = 2; folder.exists(name); ++n) // another still of that name is kept
             name = QString("%1-%2.%3").arg(info.completeBaseName()).arg(n).arg(info.suffix());
-        if (!QFile::copy(info.filePath(), folder.filePath(name)))
-            return Error{"could not be copied into the case", file.string(),
-                         "stills taken in before it: " + std::to_string(taken)};
-        ++taken;
+        if (QFile::copy(info.filePath(), folder.filePath(name)))
+            ++taken;
+        else
+            refused += (refused.empty() ? "" : ", ") + file.string();
     }
+    if (!refused.empty())
+        return Error{"could not be copied into the case", refused,
+                     "stills taken in: " + std::to_string(taken)};
     return taken;
 }
 

@@ -28,7 +28,7 @@ std::optional<Registration> placeOf(const std::filesystem::path& file);
 Outcome keepPlace(const std::filesystem::path& file, const Registration& place);
 
 /// Copies of still pictures into a case's folder of stills; what is there already is kept beside them.
-/// Returns how many came in, or the first that could not be copied.
+/// Returns how many came in, or an error that names those that could not be copied; the others came in.
 Result<int> takeStillsIn(const std::vector<std::filesystem::path>& files,
                          const std::filesystem::path& caseFolder);
 

@@ -307,7 +307,7 @@ void HeatPage::showStudy() {
     tellRepairs();
     for (qsizetype i = 0; i < m_words.size(); ++i) // of a still there is nothing else
         m_words[i]->setEnabled(i == Still || !m_study->isStill());
-    m_repairs->setEnabled(!m_study->isStill());
+    m_repairs->setVisible(!m_study->isStill());
     if (m_study->isStill() && m_shown != Still) showMap(Still);
     const std::vector<LocatedSource> sources = m_difference ? warmerThere() : m_study->located.sources;
     QStringList names;
@@ -455,6 +455,10 @@ cv::Mat HeatPage::surfaceMap() const {
                           : cv::Mat(size, CV_32FC1, cv::Scalar(emissivityOf(Surface::Mask)));
     paintSurfaces(surface, surfaces());
     return surface;
+}
+
+void HeatPage::tell(const QString& words) {
+    m_told->setText(words);
 }
 
 void HeatPage::showMap(Shown shown) {

@@ -55,6 +55,7 @@ class HeatPage : public QWidget {
     enum Shown { Still, FirstInstant, Amplitude, Delay, Odds };
     void showMap(Shown shown);
     Shown shown() const { return m_shown; }
+    void tell(const QString& words); ///< below the map, until something else is told
     bool ready() const { return m_study != nullptr; }
     const HeatStudy* study() const { return m_study.get(); }
     HeatCanvas& canvas() const { return *m_canvas; }

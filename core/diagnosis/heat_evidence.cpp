@@ -48,10 +48,18 @@ double doubtOf(const HeatSpot& spot, bool farSide) {
 
 /// Share of findings that are not the fault (glare, copper that carries the current). A spot at the threshold
 /// of seeing is worth an even bet, a clear one is wrong three times in a hundred; what two stills tell apart
-/// may as well be a hand or hot-air heat, however clear it is: one time in four (judgement, no source).
+/// may as well be a hand or hot-air heat, however clear it is (judgement, no source).
 double strayShare(double snr, bool fromStills) {
-    constexpr double clear = 0.03, ofStills = 0.25, faint = 0.47, threshold = 6.5, fades = 4;
-    return (fromStills ? ofStills : clear) + faint * std::exp(-std::max(0.0, snr - threshold) / fades);
+    constexpr double clear = 0.03, faint = 0.47, threshold = 6.5, fades = 4;
+    if (fromStills) return clear + faint;
+    return clear + faint * std::exp(-std::max(0.0, snr - threshold) / fades);
+}
+
+/// Where what is not the fault may lie: anywhere on the board; but hands and hot air are where people work,
+/// on the suspects themselves (judgement, no source).
+double strayRoom_mm2(bool fromStills, double boardArea_mm2) {
+    constexpr double worked_mm2 = 20;
+    return fromStills ? worked_mm2 : boardArea_mm2;
 }
 
 } // namespace
@@ -83,8 +91,9 @@ double heatDensity_per_mm2(const HeatFound& heat, const Part& part, const std::v
         constexpr double wrongSide = 0.1;
         const double side = facing == farVerdict ? wrongSide : 1;
         const double stray = strayShare(spot.snr, heat.fromStills);
-        sum += weight *
-               ((1 - stray) * side * onBody(spot, part, doubtOf(spot, !facing)) + stray / boardArea_mm2);
+        const double here =
+            onBody(spot, part, doubtOf(spot, !facing)) * strayRoom_mm2(heat.fromStills, boardArea_mm2);
+        sum += weight * ((1 - stray) * side * here + stray) / boardArea_mm2;
     }
     return weights > 0 ? sum / weights : 1 / boardArea_mm2;
 }

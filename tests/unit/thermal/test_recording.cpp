@@ -41,7 +41,8 @@ void overwrite(const QString& file, const QByteArray& content) {
 
 void TestRecording::comesBackAsItWent() {
     QTemporaryDir folder;
-    const Recording recording = shortOne();
+    Recording recording = shortOne();
+    recording.info.side = Side::Bottom;
     write(recording, folder.path().toStdString() + "/r");
     const auto back = readRecording(folder.path().toStdString() + "/r");
     QVERIFY2(back.ok(), back.ok() ? "" : back.error().text().c_str());
@@ -54,6 +55,8 @@ void TestRecording::comesBackAsItWent() {
                  0.0);
     }
     QCOMPARE(back.value().info.netd_mk, recording.info.netd_mk);
+    const auto info = readRecordingInfo(folder.path().toStdString() + "/r");
+    QVERIFY(info.ok() && info.value().side == Side::Bottom);
     QCOMPARE(back.value().supply[40].amps, recording.supply[40].amps);
 }
 
