@@ -201,7 +201,7 @@ void AlongPanel::takeTyped() {
     if (!volts)
         return m_about->setText(
             tr("\"%1\" is not a voltage. Examples: 0.0124, 12.4m, 350u.").arg(m_value->text()));
-    m_value->clear();
+    m_value->setText({}); // without its history: an old number must not come back
     take(*volts, digit.value_or(0));
 }
 

@@ -161,6 +161,8 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
 void CasesPage::showEvent(QShowEvent*) {
     if (const auto refreshed = m_book.refresh(); !refreshed)
         say(QString::fromStdString(refreshed.error().text()));
+    else if (!m_book.trouble().empty())
+        say(QString::fromStdString(m_book.trouble()));
     refill();
 }
 

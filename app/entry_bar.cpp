@@ -130,7 +130,7 @@ void EntryBar::take() {
         say(wrong);
         return startTyping();
     }
-    m_value->clear();
+    m_value->setText({}); // without its history: an old number must not come back
     // What is said once is said: the next entry is a reading again.
     if (m_kind->currentIndex() >= SourceKind) m_kind->setCurrentIndex(OhmsKind);
     emit noted(*body);

@@ -9,18 +9,11 @@
 #include "session/certainty.h"
 #include "session/landmarks.h"
 
-#include <QFile>
-#include <QSaveFile>
-
 namespace ustor {
 namespace {
 
 QString text(const std::string& s) {
     return QString::fromStdString(s);
-}
-
-std::filesystem::path registrationFile(const CaseSession& session, Side side) {
-    return session.folder().path / ("registration-" + std::string(wordOf(side)) + ".json");
 }
 
 } // namespace
@@ -41,15 +34,10 @@ InjectionDesk::~InjectionDesk() = default;
 QString InjectionDesk::open(CaseSession& session) {
     m_session = &session;
     connect(&session, &CaseSession::changed, this, &InjectionDesk::offerAlignment);
-    for (const Side side : {Side::Top, Side::Bottom}) {
-        m_registration[side == Side::Bottom].reset();
-        QFile file(text(registrationFile(*m_session, side).string()));
-        if (!file.open(QIODevice::ReadOnly)) continue;
-        if (const auto read =
-                registrationFromJson(file.readAll().toStdString(), file.fileName().toStdString()))
-            m_registration[side == Side::Bottom] = read.value();
-    }
+    // The board has been moved since: where the camera looks is asked for anew.
+    m_registration = {};
     QString words;
+    if (!session.takesFacts()) return words;
     const auto recovered = recoverBegun(session);
     if (recovered.cutOff > 0)
         words = tr("The program ended in the middle of an injection: see that the output is off. What its "
@@ -104,13 +92,14 @@ void InjectionDesk::keepWhatWasDone() {
 
 /// The run's facts; once they are in the case, what was noted before is not needed any more.
 Outcome InjectionDesk::keep(const InjectionOutcome& outcome) {
-    auto added = m_session->add(factsOf(outcome, m_spot, m_recordingFolder, *m_session));
+    auto added = noteInjection(*m_session, outcome, m_spot, m_recordingFolder);
     if (added) forgetBegun(m_recordingFolder);
     return added;
 }
 
 void InjectionDesk::prepare(Side side, School school) {
     if (m_preparing || running()) return;
+    if (!m_session->takesFacts()) return emit said(tr("This case is open only to be looked at."));
     if (!m_bench || !m_bench->camera().isConnected())
         return emit said(tr("An injection needs a camera: connect a bench on the page of cases."));
     if (m_bench->address().supply.known() && !m_bench->supply().isConnected())
@@ -183,7 +172,7 @@ void InjectionDesk::inject() {
     });
     connect(m_run.get(), &InjectionRun::ended, this, [this] {
         noteEnded(m_recordingFolder, m_run->soFar().cause);
-        m_next.showBusy(tr("The output was switched off"), tr("What was recorded is gone over as a whole."));
+        m_next.showBusy(tr("Off was asked for"), tr("What was recorded is gone over as a whole."));
     });
     connect(m_run.get(), &InjectionRun::finished, this, &InjectionDesk::finishInjection);
     auto started = noteBegun(settings.plan, m_spot, m_recordingFolder, false, *m_session);
@@ -240,6 +229,12 @@ void InjectionDesk::finishInjection(const InjectionOutcome& outcome) {
     QString words = !added           ? text(added.error().text())
                     : outcome.byHand ? tr("Switch the output OFF now, if it is still on.")
                                      : text(std::string(sentenceOf(outcome.cause)));
+    if (added && !outcome.byHand) {
+        if (!outcome.why.empty()) words += " (" + text(outcome.why) + ")";
+        words += m_bench && m_bench->outputState() == OutputState::Off
+                     ? tr(" The output was read as off.")
+                     : tr(" The output was not read as off yet.");
+    }
     if (outcome.byHand && outcome.cause == StopCause::TooWarm) words += tr(" A spot became too warm.");
     if (outcome.byHand && outcome.cause == StopCause::CameraLost) words += tr(" The camera sent no picture.");
     if (outcome.recordingError) words += " " + text(outcome.recordingError->text());
@@ -247,11 +242,9 @@ void InjectionDesk::finishInjection(const InjectionOutcome& outcome) {
 }
 
 void InjectionDesk::keepRegistration(const Registration& made) {
-    QSaveFile file(text(registrationFile(*m_session, made.side()).string()));
-    const bool kept = file.open(QIODevice::WriteOnly) && file.write(registrationToJson(made).c_str()) > 0;
-    if (!kept || !file.commit())
+    if (const auto noted = noteAlignment(*m_session, made); !noted)
         return emit said(
-            tr("The alignment holds for now but could not be saved: %1").arg(file.errorString()));
+            tr("The alignment holds for now but could not be noted: %1").arg(text(noted.error().text())));
     constexpr double fair_mm = 1;
     emit said(tr("Camera aligned: the landmarks agree to %1 mm.%2")
                   .arg(made.residual_mm(), 0, 'f', 2)

@@ -1,5 +1,6 @@
 #include "app/main_window.h"
 
+#include "app/alarm_page.h"
 #include "app/align/align_page.h"
 #include "app/cases_page.h"
 #include "app/look.h"
@@ -10,6 +11,7 @@
 #include "app/survey_panel.h"
 #include "app/workbench.h"
 #include "session/practice/demo_case.h"
+#include "session/settling.h"
 #include "store/case_archive.h"
 #include "store/known_good_file.h"
 
@@ -30,8 +32,12 @@ namespace ustor {
 
 MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
     : QWidget(parent), m_book(std::move(book)), m_cases(new CasesPage(*m_book)), m_workbench(new Workbench),
-      m_sketch(new SketchPage), m_align(new AlignPage), m_pages(new QStackedWidget), m_off(new OutputOff),
-      m_title(new QLabel), m_words(new QLabel), m_find(new QLineEdit) {
+      m_sketch(new SketchPage), m_align(new AlignPage), m_pages(new QStackedWidget),
+      m_front(new QStackedWidget), m_alarm(new AlarmPage),
+      m_settling(new Settling(
+          programBeside("ustor-guard"),
+          [this] { return m_workbench->bench() ? m_workbench->bench()->supply().guardPid() : 0; }, this)),
+      m_off(new OutputOff), m_title(new QLabel), m_words(new QLabel), m_find(new QLineEdit) {
     setWindowTitle("Ustor");
     resize(1280, 800);
     layOut();
@@ -49,12 +55,13 @@ MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
         m_incoming.shifts[file.toStdString()] = shift;
         openPlaced();
     });
-    connect(m_off, &OutputOff::clicked, m_workbench, &Workbench::switchOff);
-    connect(m_workbench, &Workbench::outputChanged, this, [this](OutputState state) {
-        m_off->tell(state);
-        m_energised = m_off->isOn();
-        update();
+    connect(m_off, &OutputOff::clicked, this, &MainWindow::switchOff);
+    connect(m_workbench, &Workbench::outputChanged, this, [this](const OutputShown& shown) {
+        m_bench = shown;
+        tellOutput();
     });
+    connect(m_settling, &Settling::changed, this, &MainWindow::tellOutput);
+    connect(m_alarm, &AlarmPage::leadsPulled, this, &MainWindow::noteLeadsPulled);
     connect(&m_workbench->survey(), &SurveyPanel::knownGoodInWanted, this, [this] { chooseKnownGood(true); });
     connect(&m_workbench->survey(), &SurveyPanel::knownGoodOutWanted, this,
             [this] { chooseKnownGood(false); });
@@ -65,6 +72,7 @@ MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
 MainWindow::~MainWindow() {
     qApp->removeEventFilter(this);
     m_workbench->closeCase();
+    m_workbench->disconnect(this); // it tells of its end while this one's parts go
 }
 
 void MainWindow::layOut() {
@@ -110,7 +118,9 @@ void MainWindow::layOut() {
     column->setContentsMargins(6, 6, 6, 6);
     column->setSpacing(2);
     column->addLayout(top);
-    column->addWidget(m_pages, 1);
+    m_front->addWidget(m_pages);
+    m_front->addWidget(m_alarm);
+    column->addWidget(m_front, 1);
     column->addLayout(foot);
     m_words->setContentsMargins(18, 0, 10, 2);
     column->addWidget(m_words);
@@ -124,7 +134,9 @@ void MainWindow::layOut() {
 
 void MainWindow::addShortcuts() {
     const auto key = [this](const QKeySequence& keys, auto slot) {
-        connect(new QShortcut(keys, this), &QShortcut::activated, this, slot);
+        connect(new QShortcut(keys, this), &QShortcut::activated, this, [this, slot] {
+            if (m_front->currentWidget() != m_alarm) slot();
+        });
     };
     const auto sketching = [this] { return m_pages->currentWidget() == m_sketch; };
     key(QKeySequence::Undo, [this, sketching] { sketching() ? m_sketch->undo() : m_workbench->undo(); });
@@ -144,7 +156,8 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
         return QWidget::eventFilter(watched, event);
     auto* key = static_cast<QKeyEvent*>(event);
     // Whatever has the focus, whatever dialog is open: Esc switches off, and then does what it does there.
-    if (key->key() == Qt::Key_Escape) m_workbench->switchOff();
+    if (key->key() == Qt::Key_Escape) switchOff();
+    if (m_front->currentWidget() == m_alarm) return QWidget::eventFilter(watched, event);
     const bool typing = qobject_cast<QLineEdit*>(QApplication::focusWidget()) != nullptr;
     const bool ours = event->type() == QEvent::KeyPress && m_pages->currentWidget() == m_workbench &&
                       !typing && QApplication::activeModalWidget() == nullptr &&
@@ -170,21 +183,69 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
 void MainWindow::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.fillRect(rect(), Look::current().paper);
-    if (!m_energised) return;
+    if (!m_off->shown().ember()) return;
     painter.setPen(QPen(Look::current().ember, 6));
     painter.drawRect(rect().adjusted(2, 2, -3, -3));
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
-    m_workbench->switchOff();
+    switchOff();
     noteInBook();
     m_workbench->closeCase();
     QWidget::closeEvent(event);
 }
 
+/// The open case's output, and any other that the ledger names. Where it may be on and nobody here can switch
+/// it off, that is all there is to say and to do.
+void MainWindow::tellOutput() {
+    OutputShown shown = m_bench;
+    if (!needsHands(shown.state) && needsHands(m_settling->state())) shown.state = m_settling->state();
+    m_off->tell(shown);
+    const bool alarm = needsHands(shown.state);
+    if (alarm) {
+        const QString which = needsHands(m_bench.state) && m_workbench->bench()
+                                  ? m_workbench->bench()->address().supply.place()
+                                  : m_settling->words();
+        m_alarm->tell(
+            shown.state == OutputState::Disobeys
+                ? tr("The supply at %1 was told to switch off and still reads as on. It is told again "
+                     "and again.")
+                      .arg(which)
+                : tr("The supply at %1 cannot be read. As soon as it answers it is switched off; until "
+                     "it was read as off this stays here.")
+                      .arg(which),
+            shown.state == OutputState::Unknown);
+    }
+    if (alarm != (m_front->currentWidget() == m_alarm)) {
+        m_front->setCurrentWidget(alarm ? static_cast<QWidget*>(m_alarm) : m_pages);
+        if (alarm)
+            m_off->setFocus();
+        else if (m_pages->currentWidget() == m_workbench)
+            m_workbench->board().setFocus();
+    }
+    for (QWidget* w : std::as_const(m_caseWords))
+        w->setEnabled(!alarm);
+    update();
+}
+
+void MainWindow::switchOff() {
+    m_workbench->switchOff();
+    m_settling->switchOff();
+}
+
+/// A person's word, noted as such: nothing was read.
+void MainWindow::noteLeadsPulled() {
+    if (m_workbench->session())
+        (void)m_workbench->session()->add(
+            Noted{"the supply could not be reached; by a person's word its leads are off the board"});
+    if (m_workbench->bench()) m_workbench->bench()->supply().leadsPulled();
+    m_settling->leadsPulled();
+    tellOutput();
+}
+
 void MainWindow::noteInBook() {
     const CaseSession* session = m_workbench->session();
-    if (!session) return;
+    if (!session || !session->takesFacts()) return;
     const auto noted = m_book->note(
         entryFor(session->folder().path, session->folder().title, session->board(), session->facts()),
         wordsOf(session->facts()));
@@ -206,8 +267,6 @@ void MainWindow::showCases() {
     noteInBook();
     m_workbench->closeCase();
     m_standIn.reset();
-    m_energised = false;
-    m_off->tell(OutputState::Unknown);
     m_pages->setCurrentWidget(m_cases);
     m_title->clear();
     for (QWidget* w : std::as_const(m_caseWords))
@@ -245,7 +304,14 @@ void MainWindow::openSketch(const QString& name) {
 
 void MainWindow::openFolder(const QString& folder) {
     auto opened = CaseFolder::open(folder.toStdString());
-    if (!opened) return m_cases->say(QString::fromStdString(opened.error().text()));
+    if (!opened) {
+        // In another window, or not to be written: it can be looked at.
+        const std::string why = opened.error().text();
+        opened = CaseFolder::openToRead(folder.toStdString());
+        if (!opened) return m_cases->say(QString::fromStdString(why));
+        opened.value().warnings.push_back("Only to look at, nothing can be noted: " + why);
+        return openCase(std::move(opened.value()));
+    }
     openCase(std::move(opened.value()));
     QString wrong;
     const BenchAddress bench = m_cases->typedBench(wrong);

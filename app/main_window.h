@@ -2,6 +2,7 @@
 
 #include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
 
+#include "app/output_off.h"
 #include "board/board_files.h"
 #include "session/practice/standin_process.h"
 #include "store/case_folder.h"
@@ -14,10 +15,12 @@ class QStackedWidget;
 
 namespace ustor {
 
+class AlarmPage;
 class AlignPage;
 class CasesPage;
 class CaseSession;
 class OutputOff;
+class Settling;
 class SketchPage;
 class Workbench;
 
@@ -59,6 +62,9 @@ class MainWindow : public QWidget {
     void openPlaced();
     bool askWhere(const UnplacedFile& file, const std::vector<UnplacedFile>& all);
     void noteInBook();
+    void tellOutput();
+    void switchOff();
+    void noteLeadsPulled();
     void keepWhatIsGood(const CaseSession& session);
     void chooseExport();
     void chooseKnownGood(bool in);
@@ -75,11 +81,14 @@ class MainWindow : public QWidget {
         FileShifts shifts; ///< placed by hand so far
     } m_incoming;          ///< the board that is being opened
     QStackedWidget* m_pages;
+    QStackedWidget* m_front; ///< the pages, or the alarm in their place
+    AlarmPage* m_alarm;
+    Settling* m_settling;
     OutputOff* m_off;
     QLabel *m_title, *m_words;
     QLineEdit* m_find;
     QList<QWidget*> m_caseWords;
-    bool m_energised = false;
+    OutputShown m_bench; ///< of the open case
 };
 
 } // namespace ustor

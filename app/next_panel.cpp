@@ -35,6 +35,22 @@ int heightOf(const QLabel& label, int room) {
            gap;
 }
 
+/// What the caution of a move is called among the facts; empty where it has none.
+std::string cautionWord(MoveKind kind) {
+    switch (kind) {
+    case MoveKind::MeasureRail:
+        return "measure";
+    case MoveKind::Inject:
+    case MoveKind::TurnOver:
+        return "inject";
+    case MoveKind::Lift:
+    case MoveKind::Split:
+        return "lift";
+    default:
+        return {};
+    }
+}
+
 } // namespace
 
 NextPanel::NextPanel(QWidget* parent)
@@ -152,7 +168,22 @@ void NextPanel::show(const Assessment* assessment) {
     m_assessment = assessment;
     m_index = 0;
     m_cautionShown = false;
-    if (!m_busy) fill();
+    const auto stays = std::exchange(m_stays, std::nullopt);
+    if (m_busy) return;
+    fill();
+    if (stays) stayAt(*stays);
+}
+
+/// The move whose caution has just been met, though others may be better.
+void NextPanel::stayAt(const NextMove& move) {
+    for (std::size_t i = 0; m_assessment && i < m_assessment->next.size(); ++i) {
+        const NextMove& each = m_assessment->next[i];
+        if (each.kind != move.kind || each.place != move.place || each.side != move.side) continue;
+        m_index = i;
+        fill();
+        m_school = move.school;
+        return fillWay();
+    }
 }
 
 void NextPanel::ask(const QString& what, const QString& detail, const QString& verb,
@@ -225,7 +256,7 @@ void NextPanel::fill() {
     m_reason->setText(QString::fromStdString(move->reason));
     const QString caution = cautionFor(move->kind);
     const bool gate =
-        !caution.isEmpty() && !m_met.contains(move->kind == MoveKind::Split ? MoveKind::Lift : move->kind);
+        !caution.isEmpty() && !m_assessment->state.cautionsMet.contains(cautionWord(move->kind));
     m_risk->setText(gate ? "<b>" + tr("Caution.") + "</b> " + caution
                     : move->risk.empty()
                         ? QString()
@@ -268,16 +299,11 @@ void NextPanel::press() {
     if (m_busy) return emit stopWanted();
     const NextMove* move = shown();
     if (!move) return;
-    if (m_cautionShown) {
-        m_met.insert(move->kind == MoveKind::Split ? MoveKind::Lift : move->kind);
-        const School chosen = m_school;
-        fill();
-        m_school = chosen;
-        return fillWay();
-    }
     NextMove chosen(*move);
     chosen.school = m_school;
-    emit wanted(chosen);
+    if (!m_cautionShown) return emit wanted(chosen);
+    m_stays = chosen;
+    emit cautionMet(QString::fromStdString(cautionWord(move->kind)));
 }
 
 } // namespace ustor

@@ -6,7 +6,7 @@
 
 #include <array>
 #include <functional>
-#include <set>
+#include <optional>
 
 class QLabel;
 class QPushButton;
@@ -32,6 +32,8 @@ class NextPanel : public QWidget {
 
   signals:
     void wanted(const ustor::NextMove& move);
+    /// A caution was met before the first move of its kind: "measure", "inject" or "lift".
+    void cautionMet(const QString& about);
     void stopWanted();
 
   private:
@@ -45,13 +47,14 @@ class NextPanel : public QWidget {
     void fillWay();
     static QString verb(const NextMove& move);
     static QString cautionFor(MoveKind kind);
+    void stayAt(const NextMove& move);
 
     const Assessment* m_assessment = nullptr;
     std::size_t m_index = 0;
     bool m_busy = false, m_cautionShown = false;
     std::function<void()> m_then;     ///< what the button of `ask` does
     School m_school = School::Ladder; ///< of the shown injection
-    std::set<MoveKind> m_met;
+    std::optional<NextMove> m_stays;  ///< chosen, and its caution has just been met
     QLabel *m_sentence, *m_reason, *m_risk, *m_cost;
     QPushButton *m_do, *m_way;
     static constexpr std::size_t mostOthers = 3;

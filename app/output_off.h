@@ -1,15 +1,18 @@
 #pragma once
 
+#include "bench/output_watch.h"
+
 #include <QAbstractButton>
 
 namespace ustor {
 
-/// What is known of the supply's output.
-enum class OutputState {
-    Unknown, ///< no supply is reached: a person has to look
-    Off,
-    On,
-    ByHand ///< on, and only a hand can switch it
+/// What is known of the output, and who could switch it.
+struct OutputShown {
+    OutputState state = OutputState::Unreached;
+    bool byHand = false;     ///< a person switches it: nothing can be read
+    bool comesAgain = false; ///< off between two pulses: the next comes by itself
+    /// The board counts as energised.
+    bool ember() const { return state == OutputState::On || needsHands(state) || byHand || comesAgain; }
 };
 
 /// The one large control that switches off, on every screen. Ember while energised.
@@ -17,15 +20,15 @@ class OutputOff : public QAbstractButton {
     Q_OBJECT
   public:
     explicit OutputOff(QWidget* parent = nullptr);
-    void tell(OutputState state);
-    bool isOn() const { return m_state == OutputState::On || m_state == OutputState::ByHand; }
+    void tell(const OutputShown& shown);
+    const OutputShown& shown() const { return m_shown; }
     QSize sizeHint() const override { return {220, 78}; }
 
   protected:
     void paintEvent(QPaintEvent* event) override;
 
   private:
-    OutputState m_state = OutputState::Unknown;
+    OutputShown m_shown;
 };
 
 } // namespace ustor

@@ -36,7 +36,7 @@ SurveyPanel::SurveyPanel(QWidget* parent)
     : QWidget(parent), m_where(new QLabel), m_about(new QLabel), m_reading(new QLabel), m_ruling(new QLabel),
       m_value(new QLineEdit), m_mode(new QComboBox), m_reversed(new QCheckBox(tr("leads turned round"))),
       m_tones(new QCheckBox(tr("tones"))), m_count(new QSpinBox), m_percent(new QSpinBox),
-      m_list(new QListWidget) {
+      m_list(new QListWidget), m_read(new QPushButton) {
     m_where->setFont(Look::bold(Look::large()));
     m_where->setObjectName("surveyPlace");
     m_reading->setFont(Look::large());
@@ -89,6 +89,15 @@ void SurveyPanel::layOut() {
         return button;
     };
     auto* entry = new QHBoxLayout;
+    m_read->setObjectName("surveyRead");
+    m_read->setCheckable(true);
+    m_read->setFont(Look::small());
+    connect(m_read, &QPushButton::clicked, this, [this](bool on) {
+        if (m_work) m_work->read(on);
+        tellReads();
+        if (reads()) emit placeWanted(text(place()));
+    });
+    entry->addWidget(m_read);
     entry->addWidget(m_value);
     entry->addWidget(word(tr("Skip (S)"), "surveySkip", &SurveyPanel::skip));
     entry->addWidget(word(tr("Back (B)"), "surveyBack", &SurveyPanel::back));
@@ -150,10 +159,11 @@ void SurveyPanel::begin() {
     settings.steady.share = m_percent->value() / 100.0;
     m_work = std::make_unique<SurveyWork>(*m_session, settings);
     m_reading->clear();
-    m_ruling->setText(
-        tr("Power off, battery out. A reading that stands still is taken by itself: %1 in a row within %2 %.")
-            .arg(m_count->value())
-            .arg(m_percent->value()));
+    m_ruling->setText(tr("Power off, battery out. Once told so, a reading that stands still is taken by "
+                         "itself: %1 in a row "
+                         "within %2 %.")
+                          .arg(m_count->value())
+                          .arg(m_percent->value()));
     showStop();
 }
 
@@ -163,6 +173,7 @@ std::string SurveyPanel::place() const {
 
 void SurveyPanel::showStop() {
     fillList();
+    tellReads();
     if (!m_work) return;
     if (m_work->finished()) {
         m_where->setText(tr("Walk done"));
@@ -203,7 +214,8 @@ void SurveyPanel::fillList() {
 }
 
 void SurveyPanel::tell(const SurveyWork::Result& result) {
-    m_reading->setText(text(textOf(result.reading)));
+    // With its own place: the next one stands beside it already.
+    m_reading->setText(tr("%1: %2").arg(text(result.place), text(textOf(result.reading))));
     m_ruling->setText(tr("%1, says %2: %3")
                           .arg(text(std::string(wordOf(result.ruling.state))),
                                text(std::string(wordOf(result.ruling.by))), text(result.ruling.rule)));
@@ -214,8 +226,20 @@ void SurveyPanel::tell(const SurveyWork::Result& result) {
 void SurveyPanel::feed(const Reading& reading) {
     if (!m_work || m_work->finished()) return;
     if (const auto taken = m_work->watch(reading)) return tell(*taken);
-    m_reading->setText(
-        tr("%1   %2 of %3").arg(text(textOf(reading))).arg(m_work->agreeing()).arg(m_count->value()));
+    if (!m_work->reads()) return;
+    m_reading->setText(tr("%1: %2   %3 of %4")
+                           .arg(text(place()), text(textOf(reading)))
+                           .arg(m_work->agreeing())
+                           .arg(m_count->value()));
+}
+
+bool SurveyPanel::reads() const {
+    return m_work && m_work->reads();
+}
+
+void SurveyPanel::tellReads() {
+    m_read->setChecked(reads());
+    m_read->setText(reads() ? tr("Reading by itself: stop") : tr("Read by itself"));
 }
 
 void SurveyPanel::lifted() {
@@ -229,7 +253,7 @@ void SurveyPanel::take() {
         return m_ruling->setText(
             tr("\"%1\" is not a reading. Examples: 0.004, 4m, 63, 1k2, OL.").arg(m_value->text()));
     const auto taken = m_work->take(*reading);
-    m_value->clear();
+    m_value->setText({}); // without its history: an old number must not come back
     if (!taken) return emit said(text(taken.error().text()));
     tell(taken.value());
 }

@@ -11,6 +11,7 @@ class QComboBox;
 class QLabel;
 class QLineEdit;
 class QListWidget;
+class QPushButton;
 class QSpinBox;
 
 namespace ustor {
@@ -25,6 +26,7 @@ class SurveyPanel : public QWidget {
     void begin();                      ///< a walk from its start, with the settings shown
     void feed(const Reading& reading); ///< of a wired meter
     void lifted();                     ///< the probes were moved (on a simulated bench)
+    bool reads() const;                ///< a wired meter's steady readings are taken
     const SurveyWork* work() const { return m_work.get(); }
     MeterMode mode() const;
     std::string place() const; ///< of the current stop; empty at the end
@@ -46,6 +48,7 @@ class SurveyPanel : public QWidget {
     void fillList();
     void take();
     void tell(const SurveyWork::Result& result);
+    void tellReads();
 
     CaseSession* m_session = nullptr;
     std::unique_ptr<SurveyWork> m_work;
@@ -55,6 +58,7 @@ class SurveyPanel : public QWidget {
     QCheckBox *m_reversed, *m_tones;
     QSpinBox *m_count, *m_percent;
     QListWidget* m_list;
+    QPushButton* m_read;
 };
 
 } // namespace ustor

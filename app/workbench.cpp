@@ -19,6 +19,8 @@
 #include "app/trail_panel.h"
 #include "base/quantity_text.h"
 #include "rail/handy_place.h"
+#include "session/injection_work.h"
+#include "session/sleep_inhibitor.h"
 #include "store/report.h"
 #include "thermal/recording_reader.h"
 
@@ -41,16 +43,20 @@ QString text(const std::string& s) {
 } // namespace
 
 Workbench::Workbench(QWidget* parent)
-    : QWidget(parent), m_trail(new TrailPanel), m_board(new PlateView), m_heat(new HeatView),
-      m_next(new NextPanel), m_suspects(new SuspectList), m_strip(new Strip), m_entry(new EntryBar),
-      m_rails(new QLabel), m_marked(new PartLine), m_markedRoom(new QWidget), m_middle(new QStackedWidget),
-      m_below(new QStackedWidget), m_survey(new SurveyPanel), m_tour(new TourPanel), m_path(new PathView),
-      m_along(new AlongPanel), m_heatMaps(new HeatPage),
-      m_desk(new InjectionDesk(*m_next, *m_heat, *m_board, this)),
+    : QWidget(parent), m_awake(std::make_unique<SleepInhibitor>()), m_trail(new TrailPanel),
+      m_board(new PlateView), m_heat(new HeatView), m_next(new NextPanel), m_suspects(new SuspectList),
+      m_strip(new Strip), m_entry(new EntryBar), m_rails(new QLabel), m_marked(new PartLine),
+      m_markedRoom(new QWidget), m_middle(new QStackedWidget), m_below(new QStackedWidget),
+      m_survey(new SurveyPanel), m_tour(new TourPanel), m_path(new PathView), m_along(new AlongPanel),
+      m_heatMaps(new HeatPage), m_desk(new InjectionDesk(*m_next, *m_heat, *m_board, this)),
       m_stills(new StillDesk(*m_next, *m_heat, *m_board, this)), m_poll(new QTimer(this)) {
     layOut();
     connectParts();
     connectViews();
+    connect(m_awake.get(), &SleepInhibitor::aboutToSleep, this, &Workbench::switchOff);
+    connect(m_awake.get(), &SleepInhibitor::cannot, this, [this](const QString& why) {
+        m_entry->say(tr("This machine may fall asleep while the output is on: keep it awake. (%1)").arg(why));
+    });
 }
 
 Workbench::~Workbench() {
@@ -215,7 +221,7 @@ void Workbench::movedTo(const std::string& place) {
     m_probesOn = false;
     if (const auto pad = place.empty() || !m_session ? std::nullopt : m_session->board().findPad(place))
         if (!m_session->board().pad(*pad).through) m_board->setSide(m_session->board().pad(*pad).side);
-    if (place.empty() || !m_hands || !m_bench || m_view != SurveyView) return;
+    if (place.empty() || !m_hands || !m_bench || m_view != SurveyView || !m_survey->reads()) return;
     m_hands->send(Hands::probesTouch(place, groundPlace(m_session->board())),
                   [this, place](const Result<QJsonObject>& touched) {
                       if (!touched) return m_entry->say(text(touched.error().text()));
@@ -226,8 +232,7 @@ void Workbench::movedTo(const std::string& place) {
 
 /// A wired meter is read again and again while a survey runs.
 void Workbench::pollMeter() {
-    if (m_view != SurveyView || !m_bench || !m_bench->meter().isConnected() || m_survey->place().empty())
-        return;
+    if (m_view != SurveyView || !m_bench || !m_bench->meter().isConnected() || !m_survey->reads()) return;
     if (m_hands && !m_probesOn) return;
     if (m_readingPlace.empty()) m_bench->meter().read(m_survey->mode());
 }
@@ -240,6 +245,13 @@ void Workbench::takeMeter(const Reading& reading) {
     const std::string place = std::exchange(m_readingPlace, {});
     if (m_view == AlongView && reading.mode == MeterMode::Volts && reading.state == ReadingState::Value)
         return m_along->take(reading.value, reading.resolution);
+    // Nothing where something was expected is first of all a probe that does not touch (common practice).
+    if (reading.state == ReadingState::OverRange && m_openAt != place) {
+        m_openAt = place;
+        return m_entry->say(tr("%1: OL. Do the probes touch? Press, and read again; the second OL is noted.")
+                                .arg(text(place)));
+    }
+    m_openAt.clear();
     add(ReadingTaken{place, "", reading});
     m_entry->say(text(place) + ": " + text(textOf(reading)));
 }
@@ -266,7 +278,7 @@ void Workbench::listRecordings() {
         choices.push_back({tr("%1: %2 into %3, %4")
                                .arg(text(folder.filename().string()), text(quantityText(done->amps, "A")),
                                     text(done->plus), text(std::string(wordOf(side)))),
-                           folder, side, false});
+                           folder, side, false, alignmentOf(*m_session, done->recording)});
     }
     std::error_code none; // a case without stills has no such folder
     std::vector<std::filesystem::path> stills;
@@ -310,6 +322,10 @@ void Workbench::connectParts() {
             m_entry->say(text(struck.error().text()));
     });
     connect(m_next, &NextPanel::wanted, this, &Workbench::carryOut);
+    connect(m_next, &NextPanel::cautionMet, this, [this](const QString& about) {
+        if (const auto noted = m_session->add(CautionMet{about.toStdString()}); !noted)
+            m_entry->say(text(noted.error().text()));
+    });
     connect(m_next, &NextPanel::stopWanted, this, [this] {
         if (m_heat->asking()) {
             m_heat->cancelLandmarks();
@@ -388,9 +404,12 @@ void Workbench::connectBench(const BenchAddress& address) {
 
 /// Between two pulses the board counts as energised: the next one comes by itself.
 void Workbench::tellOutput() {
-    if (byHand() && byHand()->running()) return emit outputChanged(OutputState::ByHand);
-    if ((m_bench && m_bench->outputOn()) || injecting()) return emit outputChanged(OutputState::On);
-    emit outputChanged(m_bench && m_bench->lastSample() ? OutputState::Off : OutputState::Unknown);
+    OutputShown shown;
+    shown.byHand = byHand() && byHand()->running();
+    if (m_bench) shown.state = m_bench->outputState();
+    shown.comesAgain = injecting();
+    m_awake->hold(shown.ember());
+    emit outputChanged(shown);
 }
 
 void Workbench::closeCase() {
@@ -412,7 +431,9 @@ void Workbench::closeCase() {
     m_next->show(nullptr);
     m_next->endBusy();
     m_session.reset();
+    m_openAt.clear();
     m_strip->lose();
+    tellOutput();
 }
 
 void Workbench::refresh() {

@@ -24,6 +24,7 @@ class HeatView;
 class InjectionDesk;
 class NextPanel;
 class PartLine;
+class SleepInhibitor;
 class StillDesk;
 class Strip;
 class SuspectList;
@@ -69,12 +70,13 @@ class Workbench : public QWidget {
     /// Writes the report beside the facts; returns where, or says why not.
     QString writeReport();
     bool injecting() const;
+    /// A wired meter read over range: the same place has to be asked for again.
+    bool asksAgain() const { return !m_openAt.empty(); }
     /// The injection whose supply a person switches; none otherwise.
     const HandSwitching* byHand() const;
 
   signals:
-    /// `byHand`: only a person can switch it off.
-    void outputChanged(ustor::OutputState state);
+    void outputChanged(const ustor::OutputShown& shown);
 
   private:
     void layOut();
@@ -97,7 +99,9 @@ class Workbench : public QWidget {
     std::unique_ptr<CaseSession> m_session;
     std::unique_ptr<BenchLink> m_bench;
     std::unique_ptr<Hands> m_hands;
+    std::unique_ptr<SleepInhibitor> m_awake;
     std::string m_readingPlace;
+    std::string m_openAt; ///< where a wired meter read over range just now: once is not enough
     TrailPanel* m_trail;
     PlateView* m_board;
     HeatView* m_heat;

@@ -1,11 +1,13 @@
 #include "bench/clock.h"
 
-#include <chrono>
+#include <ctime>
 
 namespace ustor {
 
 double hostSeconds() {
-    return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
+    timespec now{};
+    ::clock_gettime(CLOCK_BOOTTIME, &now);
+    return static_cast<double>(now.tv_sec) + 1e-9 * static_cast<double>(now.tv_nsec);
 }
 
 } // namespace ustor

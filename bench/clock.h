@@ -2,8 +2,9 @@
 
 namespace ustor {
 
-/// Seconds of the machine's monotonic clock, the same in every process of this machine. Bench drivers stamp
-/// with it; nothing in the core ever reads it.
+/// Seconds since this machine was started, time asleep included (CLOCK_BOOTTIME): the same in every process
+/// of this machine, and a machine that was suspended has been silent as long as the wall says. Bench drivers
+/// stamp with it; nothing in the core ever reads it.
 double hostSeconds();
 
 } // namespace ustor

@@ -1,9 +1,10 @@
 #include "bench/guarded_supply.h"
 
 #include "bench/clock.h"
-#include "bench/guard_protocol.h"
 
+#include <QCoreApplication>
 #include <QJsonDocument>
+#include <algorithm>
 #include <unistd.h>
 #include <utility>
 
@@ -11,49 +12,39 @@ namespace ustor {
 
 GuardedSupply::GuardedSupply(QString program, QObject* parent)
     : Supply(parent), m_program(std::move(program)) {
-    // A session of its own: what is sent to the window's process group does not take the guard along.
-    m_process.setChildProcessModifier([] { ::setsid(); });
-    m_process.setProcessChannelMode(QProcess::ForwardedErrorChannel);
     m_beat.setInterval(GuardTiming::beat_ms);
+    m_beat.setTimerType(Qt::PreciseTimer);
     connect(&m_beat, &QTimer::timeout, this, [this] {
         tell({{"do", "beat"}});
         watchGuard();
+        judge();
     });
-    connect(&m_process, &QProcess::readyReadStandardOutput, this, [this] {
-        while (m_process.canReadLine())
-            take(m_process.readLine());
-    });
-    connect(&m_process, &QProcess::finished, this, [this](int code) {
-        m_connected = false;
-        if (!m_wanted) return;
-        constexpr int badCall = 2; // it will not go better the next time
-        if (code == badCall) {
-            emit lost("the guard did not take the address " + m_address.text());
-            return;
-        }
-        emit lost("the guard process ended or hung; a new one switches the output off first");
-        launch();
-    });
-    connect(&m_process, &QProcess::errorOccurred, this, [this](QProcess::ProcessError error) {
-        if (error == QProcess::FailedToStart) emit lost("the guard cannot be started: " + m_program);
-    });
+    m_again.setSingleShot(true);
+    connect(&m_again, &QTimer::timeout, this, &GuardedSupply::launch);
 }
 
 GuardedSupply::~GuardedSupply() {
     m_wanted = false;
-    if (m_process.state() == QProcess::NotRunning) return;
-    const QSignalBlocker quiet(m_process);
+    if (!m_process || m_process->state() == QProcess::NotRunning) return;
+    m_process->disconnect(this);
     tell({{"do", "quit"}});
-    m_process.closeWriteChannel();
-    // The guard switches off at once when its input ends; it is given the time to say so, and never killed.
-    constexpr int patience_ms = 2500;
-    m_process.waitForFinished(patience_ms);
+    m_process->closeWriteChannel();
+    // It switches off and ends when it has read that, however long that takes: a process that is destroyed is
+    // killed, so it is let go instead. One that nobody waits for is kept here until it ends or the program
+    // does.
+    static auto& outliving = *new std::vector<QProcess*>;
+    outliving.push_back(m_process);
+    connect(m_process, &QProcess::finished, qApp, [process = m_process.data()] {
+        std::erase(outliving, process);
+        process->deleteLater();
+    });
 }
 
-void GuardedSupply::open(const InstrumentAddress& address, int poll_ms, double patience) {
+void GuardedSupply::open(const InstrumentAddress& address, Options options) {
     m_address = address;
-    m_poll_ms = poll_ms;
-    m_patience = patience;
+    m_options = options;
+    m_watch.setPatience({1e-3 * GuardTiming::obeys_ms * options.patience,
+                         1e-3 * GuardTiming::supplySilence_ms * options.patience});
     m_wanted = true;
     launch();
     m_beat.start();
@@ -62,23 +53,65 @@ void GuardedSupply::open(const InstrumentAddress& address, int poll_ms, double p
 void GuardedSupply::launch() {
     m_heard = false;
     m_heard_s = hostSeconds();
-    m_process.start(m_program, {"--supply", m_address.text(), "--poll-ms", QString::number(m_poll_ms),
-                                "--patience", QString::number(m_patience)});
+    if (m_process) m_process->deleteLater();
+    m_process = new QProcess;
+    // A session of its own: what is sent to the window's process group does not take the guard along.
+    m_process->setChildProcessModifier([] { ::setsid(); });
+    m_process->setProcessChannelMode(QProcess::ForwardedErrorChannel);
+    connect(m_process, &QProcess::readyReadStandardOutput, this, &GuardedSupply::hear);
+    connect(m_process, &QProcess::finished, this, &GuardedSupply::guardEnded);
+    connect(m_process, &QProcess::errorOccurred, this, [this](QProcess::ProcessError error) {
+        if (error != QProcess::FailedToStart) return;
+        m_watch.lose(hostSeconds());
+        emit lost("the guard cannot be started: " + m_program);
+        judge();
+    });
+    QStringList arguments{"--supply",   m_address.text(),
+                          "--poll-ms",  QString::number(m_options.poll_ms),
+                          "--patience", QString::number(m_options.patience)};
+    if (m_options.simulated) arguments << "--simulated";
+    m_process->start(m_program, arguments);
     if (m_capVolts > 0) cap(Volts(m_capVolts), Amps(m_capAmps));
+}
+
+void GuardedSupply::guardEnded(int code) {
+    m_connected = false;
+    m_watch.lose(hostSeconds());
+    if (!m_wanted) return;
+    constexpr int badCall = 2; // it will not go better the next time
+    if (code == badCall && m_process->exitStatus() == QProcess::NormalExit) {
+        emit lost("the guard did not take the address " + m_address.text());
+        return judge();
+    }
+    // The first time at once, for the output may be on; one that ends again and again without reaching the
+    // supply is no help.
+    const int pause_ms = m_failed == 0 ? 0
+                                       : std::min(GuardTiming::firstPause_ms << std::min(m_failed, 8),
+                                                  GuardTiming::mostRestartPause_ms);
+    ++m_failed;
+    emit switchedOffByGuard(GuardCause::GuardEnded, "the guard process ended or hung");
+    emit lost(m_failed == 1
+                  ? QString("the guard process ended or hung; a new one switches the output off first")
+                  : QString("the guard process ended %1 times before it reached the supply; it is "
+                            "started again")
+                        .arg(m_failed));
+    judge();
+    m_again.start(pause_ms);
 }
 
 /// A guard that hangs holds the supply as it is: it is ended, and the next one switches off first of all.
 void GuardedSupply::watchGuard() {
     const double now_s = hostSeconds();
     const bool slept = now_s - std::exchange(m_lastBeat_s, now_s) > 3e-3 * GuardTiming::beat_ms;
-    if (slept) m_heard_s = now_s; // what it said meanwhile was not read yet
+    if (slept) m_heard_s = std::max(m_heard_s, now_s - 1e-3 * GuardTiming::beat_ms); // not read yet
     const double silence_s = 1e-3 * (m_heard ? GuardTiming::guardSilence_ms : GuardTiming::guardStart_ms);
-    if (m_process.state() == QProcess::Running && now_s - m_heard_s > silence_s * m_patience)
-        m_process.kill();
+    if (m_process && m_process->state() == QProcess::Running &&
+        now_s - m_heard_s > silence_s * m_options.patience)
+        m_process->kill();
 }
 
 void GuardedSupply::tell(const QJsonObject& message) {
-    if (m_process.state() != QProcess::NotRunning) m_process.write(guardLine(message));
+    if (m_process && m_process->state() != QProcess::NotRunning) m_process->write(guardLine(message));
 }
 
 void GuardedSupply::cap(Volts volts, Amps amps) {
@@ -87,16 +120,44 @@ void GuardedSupply::cap(Volts volts, Amps amps) {
     tell({{"do", "cap"}, {"volts", volts.value}, {"amps", amps.value}});
 }
 
-void GuardedSupply::setLimits(Volts volts, Amps amps, Volts overVoltage) {
-    tell({{"do", "limits"}, {"volts", volts.value}, {"amps", amps.value}, {"over_volts", overVoltage.value}});
+void GuardedSupply::setLimits(Volts volts, Amps amps, Volts overVoltage, double longestOn_s) {
+    tell({{"do", "limits"},
+          {"volts", volts.value},
+          {"amps", amps.value},
+          {"over_volts", overVoltage.value},
+          {"on_seconds", longestOn_s}});
 }
 
 void GuardedSupply::switchOn() {
+    if (!m_connected) return;
+    m_watch.askOn(hostSeconds());
     tell({{"do", "on"}});
+    judge();
 }
 
 void GuardedSupply::switchOff() {
+    m_watch.askOff(hostSeconds());
     tell({{"do", "off"}});
+    judge();
+}
+
+void GuardedSupply::leadsPulled() {
+    m_watch.leadsPulled();
+    judge();
+}
+
+void GuardedSupply::judge() {
+    const OutputState state = m_watch.state(hostSeconds());
+    if (state == std::exchange(m_state, state)) return;
+    emit outputStateChanged(state);
+}
+
+/// A bounded number of lines a turn.
+void GuardedSupply::hear() {
+    constexpr int mostInATurn = 64;
+    for (int i = 0; i < mostInATurn && m_process && m_process->canReadLine(); ++i)
+        take(m_process->readLine());
+    if (m_process && m_process->canReadLine()) QTimer::singleShot(1, this, &GuardedSupply::hear);
 }
 
 void GuardedSupply::take(const QByteArray& line) {
@@ -104,18 +165,32 @@ void GuardedSupply::take(const QByteArray& line) {
     m_heard_s = hostSeconds();
     const QJsonObject j = QJsonDocument::fromJson(line).object();
     const QString is = j["is"].toString();
-    if (is == "telemetry")
-        emit telemetry(sampleFromTelemetry(j));
-    else if (is == "connected") {
+    if (is == "telemetry") {
+        const SupplySample sample = sampleFromTelemetry(j);
+        m_watch.read(sample.output, sample.time_s);
+        judge();
+        emit telemetry(sample);
+    } else if (is == "connected") {
         m_connected = true;
+        m_failed = 0;
         emit connected(j["identity"].toString());
     } else if (is == "lost") {
         m_connected = false;
+        m_watch.lose(m_heard_s);
+        judge();
         emit lost(j["why"].toString());
-    } else if (is == "refused")
+    } else if (is == "refused") {
+        m_watch.askOff(m_heard_s);
+        judge();
         emit refused(j["error"].toString());
-    else if (is == "off")
-        emit switchedOffByGuard(j["why"].toString());
+    } else if (is == "off") {
+        m_watch.askOff(m_heard_s);
+        judge();
+        emit switchedOffByGuard(guardCauseFrom(j["cause"].toString().toStdString()), j["why"].toString());
+    } else if (is == "may be on") {
+        m_watch.doubt();
+        judge();
+    }
 }
 
 } // namespace ustor

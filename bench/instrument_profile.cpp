@@ -33,6 +33,14 @@ class Keys {
             if (value.isEmpty() || value.contains(QString())) wrong(key, "a list of texts");
         });
     }
+    /// May be empty.
+    void list(const char* key, QStringList& value) {
+        take(key, [&](const QJsonValue& j) {
+            for (const QJsonValue one : j.toArray())
+                value << one.toString();
+            if (!j.isArray() || value.contains(QString())) wrong(key, "a list of commands");
+        });
+    }
     void number(const char* key, double& value, double low, double high) {
         take(key, [&](const QJsonValue& j) {
             if (j.isDouble() && j.toDouble() >= low && j.toDouble() <= high)
@@ -74,6 +82,16 @@ class Keys {
     QString m_wrong;
 };
 
+const QString notGiven("\n"); // no command holds a line's end
+
+/// How a setting is read back by SCPI's custom: its header with a question mark, what names a channel behind
+/// it.
+QString questionOf(const QString& setting) {
+    if (setting.isEmpty()) return {};
+    const auto channel = setting.indexOf("(@");
+    return setting.section(' ', 0, 0) + "?" + (channel < 0 ? QString() : " " + setting.mid(channel));
+}
+
 void readSupply(Keys& keys, InstrumentProfile& p) {
     constexpr int mostChannels = 9;
     keys.whole("channels", p.channels, 1, mostChannels);
@@ -84,13 +102,20 @@ void readSupply(Keys& keys, InstrumentProfile& p) {
                                                                  {"ask_trip", &p.askTrip},
                                                                  {"ask_amps", &p.askAmps},
                                                                  {"ask_volts", &p.askVolts},
+                                                                 {"ask_channel", &p.askChannel},
                                                                  {"on", &p.on},
                                                                  {"off", &p.off},
                                                                  {"ask_output", &p.askOutput},
                                                                  {"read_volts", &p.readVolts},
                                                                  {"read_amps", &p.readAmps}};
+    p.askTrip = p.askAmps = p.askVolts = notGiven;
     for (const auto& [key, command] : commands)
         keys.text(key, *command);
+    for (const auto& [ask, set] :
+         {std::pair{&p.askTrip, p.setTrip}, {&p.askAmps, p.setAmps}, {&p.askVolts, p.setVolts}})
+        if (*ask == notGiven) *ask = questionOf(set);
+    keys.list("watchdog", p.watchdog);
+    keys.list("before_on", p.beforeOn);
     keys.words("on_words", p.onWords);
     keys.words("off_words", p.offWords);
     const std::vector<std::pair<const char*, QString>> musts{

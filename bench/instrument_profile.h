@@ -25,7 +25,11 @@ struct InstrumentProfile {
     int channels = 1;
     QString select; ///< sent before what concerns one channel, e.g. "INST:NSEL {channel}"
     QString setTrip = "VOLT:PROT {volts}", setAmps = "CURR {amps}", setVolts = "VOLT {volts}";
-    QString askTrip, askAmps, askVolts; ///< where given, every setting is read back
+    QString askTrip = "VOLT:PROT?", askAmps = "CURR?", askVolts = "VOLT?"; ///< settings are read back
+    QString askChannel;                                                    ///< which channel is selected
+    QStringList watchdog; ///< the supply switches off by itself when it hears nothing for {seconds}
+    QStringList
+        beforeOn; ///< before each "on": an on-time limit, a list with a count; {seconds} is the longest
     QString on = "OUTP ON", off = "OUTP OFF", askOutput = "OUTP?";
     QString readVolts = "MEAS:VOLT?", readAmps = "MEAS:CURR?";
     QStringList onWords = {"1", "ON"}, offWords = {"0", "OFF"};

@@ -24,6 +24,11 @@ class LineLink : public QObject {
     virtual bool isIdle() const = 0; ///< neither open nor on the way
     /// `asks`: an answer is expected. Some ways must fetch it.
     virtual void send(const QByteArray& line, bool asks) = 0;
+    /// Sends before whatever else is on the way: for switching off. An answer that is waited for may be lost.
+    virtual void sendUrgent(const QByteArray& line) { send(line, false); }
+
+    /// The other end said that no program listens there, when last tried.
+    virtual bool nobodyListens() const { return false; }
 
   signals:
     void opened();

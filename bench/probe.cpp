@@ -104,12 +104,6 @@ bool isNoError(const QString& text) {
     return text.startsWith("0") || text.startsWith("+0");
 }
 
-/// Which query reads a setting back: the profile's, or the setting's own header with a question mark.
-QString askOf(const QString& given, const QString& setting) {
-    if (!given.isEmpty() || setting.isEmpty()) return given;
-    return setting.section(' ', 0, 0) + "?";
-}
-
 } // namespace
 
 std::vector<ProbeStep> probeSupply(const InstrumentAddress& address, const InstrumentProfile& profile) {
@@ -138,7 +132,7 @@ std::vector<ProbeStep> probeSupply(const InstrumentAddress& address, const Instr
         if (set.isEmpty()) continue;
         with.tell(QString("%1 set").arg(what), filled(set, value));
         with.ask(QString("%1 taken").arg(what), profile.error, isNoError);
-        with.ask(QString("%1 reads back").arg(what), filled(askOf(ask, set), value), nearTo(value));
+        with.ask(QString("%1 reads back").arg(what), filled(ask, value), nearTo(value));
     }
     with.ask("volts are read", filled(profile.readVolts), isNumber);
     with.ask("amps are read", filled(profile.readAmps), isNumber);

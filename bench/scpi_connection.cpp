@@ -1,5 +1,7 @@
 #include "bench/scpi_connection.h"
 
+#include "bench/guard_protocol.h"
+
 #include <algorithm>
 #include <utility>
 
@@ -60,13 +62,13 @@ void ScpiConnection::fail(const QString& why) {
             item.answer(
                 Error{why.toStdString(), where().toStdString(), "the setting may not have been taken"});
     if (!m_wanted) return;
-    constexpr int pause_ms = 250;
-    if (!m_reconnectTimer.isActive()) m_reconnectTimer.start(pause_ms);
+    m_pause_ms = std::clamp(2 * m_pause_ms, GuardTiming::firstPause_ms, GuardTiming::mostPause_ms);
+    if (!m_reconnectTimer.isActive()) m_reconnectTimer.start(m_pause_ms);
     emit lost(why);
 }
 
 void ScpiConnection::set(const QString& command, Answer answer) {
-    m_queue.push_back({command, {}});
+    m_queue.push_back({command, {}, {}});
     if (m_profile.error.isEmpty()) {
         sendNext();
         if (answer) answer(QString());
@@ -81,12 +83,17 @@ void ScpiConnection::set(const QString& command, Answer answer) {
 }
 
 void ScpiConnection::query(const QString& command, Answer answer) {
-    m_queue.push_back({command, std::move(answer)});
+    m_queue.push_back({command, std::move(answer), {}});
     sendNext();
 }
 
 void ScpiConnection::tell(const QString& command) {
-    m_queue.push_back({command, {}});
+    m_queue.push_back({command, {}, {}});
+    sendNext();
+}
+
+void ScpiConnection::afterAll(std::function<void()> then) {
+    m_queue.push_back({{}, {}, std::move(then)});
     sendNext();
 }
 
@@ -103,11 +110,17 @@ void ScpiConnection::forget(const QString& command) {
 }
 
 void ScpiConnection::urgent(const QString& command) {
-    if (isOpen()) m_link->send(command.toLatin1(), false);
+    if (isOpen()) m_link->sendUrgent(command.toLatin1());
 }
 
 void ScpiConnection::sendNext() {
     while (isOpen() && !m_pending && !m_queue.empty()) {
+        if (m_queue.front().then) {
+            const auto then = std::move(m_queue.front().then);
+            m_queue.pop_front();
+            then();
+            continue;
+        }
         const Item& item = m_queue.front();
         m_link->send(item.line.toLatin1(), static_cast<bool>(item.answer));
         if (item.answer) {
@@ -120,7 +133,14 @@ void ScpiConnection::sendNext() {
 }
 
 void ScpiConnection::takeLine(const QString& line) {
-    if (!m_pending || m_queue.empty()) return; // nothing was asked: an answer out of turn
+    if (!m_pending || m_queue.empty()) {
+        // An answer out of turn, a greeting; but what talks without end answers nothing that is asked.
+        constexpr int most = 50;
+        if (++m_unasked > most) fail("it sends without being asked");
+        return;
+    }
+    m_unasked = 0;
+    m_pause_ms = 0;
     m_answerTimer.stop();
     m_pending = false;
     const Answer answer = std::move(m_queue.front().answer);

@@ -25,6 +25,7 @@ class ScpiConnection : public QObject {
     void open(const InstrumentAddress& address, const InstrumentProfile& profile = {});
     void close();
     bool isOpen() const { return m_link && m_link->isOpen(); }
+    bool nobodyListens() const { return m_link && m_link->nobodyListens(); }
     QString where() const { return m_address.place(); }
     const InstrumentProfile& profile() const { return m_profile; }
 
@@ -35,6 +36,8 @@ class ScpiConnection : public QObject {
     void query(const QString& command, Answer answer);
     /// Sends in its turn, unchecked: for what only prepares the next command.
     void tell(const QString& command);
+    /// Called in its turn, when all before it was answered; not at all where the connection breaks before.
+    void afterAll(std::function<void()> then);
     /// Sends at once, before everything that waits: for switching off.
     void urgent(const QString& command);
     /// A setting that still waits is not sent any more, and nobody is told; what waits beside it is.
@@ -48,7 +51,8 @@ class ScpiConnection : public QObject {
   private:
     struct Item {
         QString line;
-        Answer answer; ///< queries only
+        Answer answer;              ///< queries only
+        std::function<void()> then; ///< nothing is sent: it is called
     };
     void connectNow();
     void sendNext();
@@ -62,6 +66,8 @@ class ScpiConnection : public QObject {
     std::deque<Item> m_queue;
     bool m_pending = false, m_wanted = false;
     int m_timeout_ms = 1000;
+    int m_pause_ms = 0; ///< before the next try to connect; grows while none succeeds
+    int m_unasked = 0;  ///< lines that nobody asked for, since the last that somebody did
 };
 
 } // namespace ustor

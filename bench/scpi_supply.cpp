@@ -5,6 +5,8 @@
 #include "bench/guard_protocol.h"
 
 #include <cmath>
+#include <memory>
+#include <utility>
 
 namespace ustor {
 
@@ -15,6 +17,8 @@ ScpiSupply::ScpiSupply(QObject* parent) : Supply(parent) {
     connect(&m_connection, &ScpiConnection::opened, this, &ScpiSupply::greet);
     connect(&m_connection, &ScpiConnection::lost, this, [this](const QString& why) {
         m_poll.stop();
+        m_state = Limits::None;
+        m_onWanted = false;
         emit lost(why);
     });
     connect(&m_poll, &QTimer::timeout, this, &ScpiSupply::poll);
@@ -29,7 +33,8 @@ QString ScpiSupply::filled(QString command, double value) const {
     const QString number = QString::number(value, 'f', 4);
     return command.replace("{channel}", QString::number(m_channel))
         .replace("{volts}", number)
-        .replace("{amps}", number);
+        .replace("{amps}", number)
+        .replace("{seconds}", number);
 }
 
 /// Before every group of commands: a hand on the front panel may have chosen another channel.
@@ -39,6 +44,7 @@ void ScpiSupply::select() {
 }
 
 void ScpiSupply::greet() {
+    m_state = Limits::None;
     switchOff();
     const InstrumentProfile& profile = m_connection.profile();
     if (!profile.clear.isEmpty()) m_connection.urgent(profile.clear);
@@ -60,61 +66,145 @@ void ScpiSupply::poll() {
         if (const auto volts = numberFromText(r.value().toStdString())) m_sample.volts = *volts;
     });
     m_connection.query(filled(profile.readAmps), [this](const Result<QString>& r) {
-        if (!r) return;
-        const auto amps = numberFromText(r.value().toStdString());
+        const auto amps = r ? numberFromText(r.value().toStdString()) : std::nullopt;
         if (!amps) return;
         m_sample.amps = *amps;
-        m_sample.time_s = hostSeconds();
         m_ampsRead = true;
     });
     // Asked last: an output that went off meanwhile must not pass for a current that fell.
     m_connection.query(filled(profile.askOutput), [this](const Result<QString>& r) {
-        if (r) m_sample.output = m_connection.profile().onWords.contains(r.value());
-        if (m_ampsRead) emit telemetry(m_sample);
+        if (!r || !m_ampsRead) return;
+        // What is neither a word for on nor one for off tells nothing, and above all not that it is off.
+        const bool on = m_connection.profile().onWords.contains(r.value());
+        if (!on && !m_connection.profile().offWords.contains(r.value())) return;
+        m_sample.output = on;
+        m_sample.time_s = hostSeconds();
+        emit telemetry(m_sample);
     });
+    if (m_onWanted && m_state == Limits::Held)
+        compare([this](const QString& difference) {
+            if (difference.isEmpty() || !m_onWanted) return;
+            m_state = Limits::None;
+            emit limitsChanged(difference);
+        });
 }
 
-void ScpiSupply::checked(const QString& command, const QString& ask, double wanted) {
+void ScpiSupply::refuse(const QString& why) {
+    m_state = Limits::None;
+    m_onWanted = false;
+    m_connection.forget(filled(m_connection.profile().on));
+    emit refused(why);
+}
+
+void ScpiSupply::checked(const QString& command) {
     m_connection.set(command, [this, command](const Result<QString>& r) {
         if (!r)
-            emit refused(command + ": " + QString::fromStdString(r.error().text()));
+            refuse(command + ": " + QString::fromStdString(r.error().text()));
         else if (!r.value().isEmpty())
-            emit refused(command + ": " + r.value());
+            refuse(command + ": " + r.value());
     });
-    if (!ask.isEmpty()) compare(command, filled(ask), wanted);
 }
 
-/// Less than was asked for is the instrument's rounding and harmless; more is not.
-void ScpiSupply::compare(const QString& command, const QString& ask, double wanted) {
-    m_connection.query(ask, [this, command, wanted](const Result<QString>& r) {
-        constexpr double share = 0.005, step = 0.002, least = 0.5;
-        if (!r) return emit refused(command + ": " + QString::fromStdString(r.error().text()));
+void ScpiSupply::askOne(const QString& ask, double wanted, bool isTrip,
+                        const std::function<void(const QString&, double)>& then) {
+    m_connection.query(filled(ask), [ask, wanted, isTrip, then](const Result<QString>& r) {
+        // Less than was asked for is the instrument's rounding and harmless; more is not. A trip has coarse
+        // steps.
+        const double share = isTrip ? 0.02 : 0.005, step = isTrip ? 0.05 : 0.002;
+        constexpr double least = 0.5;
+        if (!r) return then(ask + ": " + QString::fromStdString(r.error().text()), 0);
         const auto is = numberFromText(r.value().toStdString());
-        if (!is || *is > wanted * (1 + share) + step || *is < wanted * least - step)
-            emit refused(command + ": reads back as " + r.value().left(40));
+        const bool as = is && *is <= wanted * (1 + share) + step && *is >= wanted * least - step;
+        then(as ? QString()
+                : QString("%1 reads back as %2, %3 was set").arg(ask, r.value().left(40)).arg(wanted),
+             is.value_or(0));
     });
 }
 
-void ScpiSupply::setLimits(Volts volts, Amps amps, Volts overVoltage) {
+void ScpiSupply::compare(std::function<void(const QString&)> then) {
+    const InstrumentProfile& profile = m_connection.profile();
+    // All share what they found; the last tells.
+    auto difference = std::make_shared<QString>();
+    const auto note = [this, difference](const QString& d, double value, double SupplySample::*member) {
+        if (difference->isEmpty()) *difference = d;
+        if (member) m_sample.*member = value;
+    };
+    select();
+    if (!profile.askChannel.isEmpty())
+        m_connection.query(profile.askChannel, [this, difference](const Result<QString>& r) {
+            const auto is = r ? numberFromText(r.value().toStdString()) : std::nullopt;
+            if ((!is || *is != m_channel) && difference->isEmpty())
+                *difference =
+                    QString("channel %1 is chosen, not %2").arg(r ? r.value() : "none").arg(m_channel);
+        });
+    if (!profile.askTrip.isEmpty() && !profile.setTrip.isEmpty())
+        askOne(profile.askTrip, m_limits.trip, true,
+               [note](const QString& d, double v) { note(d, v, nullptr); });
+    if (!profile.askAmps.isEmpty())
+        askOne(profile.askAmps, m_limits.amps, false,
+               [note](const QString& d, double v) { note(d, v, &SupplySample::setAmps); });
+    if (!profile.askVolts.isEmpty())
+        askOne(profile.askVolts, m_limits.volts, false,
+               [note](const QString& d, double v) { note(d, v, &SupplySample::setVolts); });
+    m_connection.afterAll([difference, then = std::move(then)] { then(*difference); });
+}
+
+void ScpiSupply::setLimits(Volts volts, Amps amps, Volts overVoltage, double longestOn_s) {
+    m_limits = {volts.value, amps.value, overVoltage.value, longestOn_s};
+    set();
+}
+
+void ScpiSupply::set() {
+    m_state = Limits::Asked;
     // The trip first, so that it guards the level; but many refuse a trip below the volts that are set.
-    const bool lowers = m_sample.setVolts > overVoltage.value;
-    m_sample.setVolts = volts.value;
-    m_sample.setAmps = amps.value;
+    const bool lowers = m_sample.setVolts > m_limits.trip;
+    m_sample.setVolts = m_limits.volts;
+    m_sample.setAmps = m_limits.amps;
     const InstrumentProfile& profile = m_connection.profile();
     select();
-    if (lowers) checked(filled(profile.setVolts, volts.value), profile.askVolts, volts.value);
-    if (!profile.setTrip.isEmpty())
-        checked(filled(profile.setTrip, overVoltage.value), profile.askTrip, overVoltage.value);
-    checked(filled(profile.setAmps, amps.value), profile.askAmps, amps.value);
-    if (!lowers) checked(filled(profile.setVolts, volts.value), profile.askVolts, volts.value);
+    for (const QString& command : profile.watchdog)
+        checked(filled(command, 1e-3 * GuardTiming::supplySilence_ms));
+    if (lowers) checked(filled(profile.setVolts, m_limits.volts));
+    if (!profile.setTrip.isEmpty()) checked(filled(profile.setTrip, m_limits.trip));
+    checked(filled(profile.setAmps, m_limits.amps));
+    if (!lowers) checked(filled(profile.setVolts, m_limits.volts));
+    compare([this](const QString& difference) {
+        if (m_state != Limits::Asked) return; // refused meanwhile, and told
+        if (!difference.isEmpty()) return refuse(difference);
+        m_state = Limits::Held;
+        if (m_onWanted) comeOn();
+    });
 }
 
 void ScpiSupply::switchOn() {
+    if (m_state == Limits::None)
+        return refuse("no limits were taken and read back since the supply was connected");
+    m_onWanted = true;
+    if (m_state == Limits::Asked) return; // as soon as they hold
+    const InstrumentProfile& profile = m_connection.profile();
+    const bool readsBack = !profile.askVolts.isEmpty() && !profile.askAmps.isEmpty() &&
+                           (profile.setTrip.isEmpty() || !profile.askTrip.isEmpty());
+    if (!readsBack) return set(); // what cannot be read is set anew
+    compare([this](const QString& difference) {
+        if (!m_onWanted) return;
+        if (difference.isEmpty()) return comeOn();
+        m_state = Limits::None;
+        m_onWanted = false;
+        emit limitsChanged(difference);
+    });
+}
+
+void ScpiSupply::comeOn() {
+    const InstrumentProfile& profile = m_connection.profile();
     select();
-    checked(filled(m_connection.profile().on));
+    if (m_limits.longestOn_s > 0)
+        for (const QString& command : profile.beforeOn)
+            checked(filled(command, m_limits.longestOn_s));
+    checked(filled(profile.on));
 }
 
 void ScpiSupply::switchOff() {
+    m_onWanted = false;
     const InstrumentProfile& profile = m_connection.profile();
     // A waiting "on" would come after the "off". Limits that wait are still set: the next "on" stands on
     // them.

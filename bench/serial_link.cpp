@@ -9,9 +9,9 @@ namespace ustor {
 SerialLink::SerialLink(const QString& device, int baud, QByteArray lineEnd) : m_lineEnd(std::move(lineEnd)) {
     m_port.setPortName(device);
     m_port.setBaudRate(baud);
-    connect(&m_port, &QSerialPort::readyRead, this, [this] {
-        if (!takeLines(m_port, *this)) end(endlessAnswer);
-    });
+    constexpr qint64 mostWaiting = 1 << 21; // what sends faster than it is read
+    m_port.setReadBufferSize(mostWaiting);
+    connect(&m_port, &QSerialPort::readyRead, this, &SerialLink::take);
     connect(&m_port, &QSerialPort::errorOccurred, this, [this](QSerialPort::SerialPortError error) {
         // What a pulled cable raises; the others are told by `open` or end in a time-out.
         if (error == QSerialPort::ResourceError || error == QSerialPort::ReadError ||
@@ -22,6 +22,10 @@ SerialLink::SerialLink(const QString& device, int baud, QByteArray lineEnd) : m_
 
 SerialLink::~SerialLink() {
     m_port.disconnect(this);
+}
+
+void SerialLink::take() {
+    if (!takeLines(m_port, *this, [this] { take(); })) end(endlessAnswer);
 }
 
 void SerialLink::open() {

@@ -20,6 +20,7 @@ class SerialLink : public LineLink {
     void send(const QByteArray& line, bool asks) override;
 
   private:
+    void take();
     void end(const QString& why);
 
     QByteArray m_lineEnd;

@@ -14,16 +14,24 @@ SocketLink::SocketLink(SocketAddress address, QByteArray lineEnd)
         emit opened();
     });
     connect(&m_socket, &QTcpSocket::disconnected, this, [this] { emit closed("the connection was closed"); });
-    connect(&m_socket, &QTcpSocket::errorOccurred, this, [this] { emit closed(m_socket.errorString()); });
-    connect(&m_socket, &QTcpSocket::readyRead, this, [this] {
-        if (!takeLines(m_socket, *this)) emit closed(endlessAnswer);
+    connect(&m_socket, &QTcpSocket::errorOccurred, this, [this](QAbstractSocket::SocketError error) {
+        m_refused = error == QAbstractSocket::ConnectionRefusedError;
+        emit closed(m_socket.errorString());
     });
+    // Kept small: what sends faster than it is read must wait at its own end.
+    constexpr qint64 mostWaiting = 1 << 21;
+    m_socket.setReadBufferSize(mostWaiting);
+    connect(&m_socket, &QTcpSocket::readyRead, this, &SocketLink::take);
 }
 
 SocketLink::~SocketLink() {
     // The socket outlives this class by a moment, and would tell of its end.
     m_socket.disconnect(this);
     m_socket.abort();
+}
+
+void SocketLink::take() {
+    if (!takeLines(m_socket, *this, [this] { take(); })) emit closed(endlessAnswer);
 }
 
 void SocketLink::open() {

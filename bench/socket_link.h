@@ -18,11 +18,15 @@ class SocketLink : public LineLink {
     bool isOpen() const override { return m_socket.state() == QAbstractSocket::ConnectedState; }
     bool isIdle() const override { return m_socket.state() == QAbstractSocket::UnconnectedState; }
     void send(const QByteArray& line, bool asks) override;
+    bool nobodyListens() const override { return m_refused; }
 
   private:
+    void take();
+
     SocketAddress m_address;
     QByteArray m_lineEnd;
     QTcpSocket m_socket;
+    bool m_refused = false;
 };
 
 } // namespace ustor

@@ -3,8 +3,8 @@
 #include <QObject> // first: Qt 6.4's moc cannot read <compare> before it
 #include <QString>
 
+#include "base/supply_sample.h"
 #include "base/units.h"
-#include "thermal/recording.h"
 
 namespace ustor {
 
@@ -16,7 +16,9 @@ class Supply : public QObject {
     using QObject::QObject;
     /// Over-voltage trip first, then current and voltage limits; each setting is checked against the error
     /// queue.
-    virtual void setLimits(Volts volts, Amps amps, Volts overVoltage) = 0;
+    /// `longestOn_s`: longer than that the output is never on at a time; for supplies that have a timer of
+    /// their own.
+    virtual void setLimits(Volts volts, Amps amps, Volts overVoltage, double longestOn_s = 0) = 0;
     virtual void switchOn() = 0;
     virtual void switchOff() = 0;
     virtual bool isConnected() const = 0;

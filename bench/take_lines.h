@@ -4,16 +4,22 @@
 
 #include <QIODevice>
 #include <QPointer>
+#include <QTimer>
+#include <functional>
 
 namespace ustor {
 
 inline constexpr const char* endlessAnswer = "an answer without an end";
 
-/// Tells every whole line that waits in the device. False when what waits is longer than any answer.
-inline bool takeLines(QIODevice& device, LineLink& link) {
+/// Tells whole lines that wait in the device, a bounded number: who sends without pause must not keep timers
+/// and other links waiting. What is left over is told in the next turn, by `again`. False when what waits is
+/// longer than any answer.
+inline bool takeLines(QIODevice& device, LineLink& link, const std::function<void()>& again) {
     const QPointer<LineLink> alive(&link); // whoever hears a line may end the link
-    while (alive && device.canReadLine())
+    constexpr int mostInATurn = 32;
+    for (int i = 0; alive && i < mostInATurn && device.canReadLine(); ++i)
         emit link.line(device.readLine().trimmed());
+    if (alive && device.canReadLine()) QTimer::singleShot(1, &link, again);
     constexpr qint64 longestLine = 1 << 20;
     return !alive || device.bytesAvailable() <= longestLine;
 }

@@ -1,5 +1,7 @@
 #include "bench/usbtmc_link.h"
 
+#include <QElapsedTimer>
+#include <QMutexLocker>
 #include <cerrno>
 #include <cstring>
 #include <fcntl.h>
@@ -21,6 +23,8 @@ void UsbtmcDevice::open(const QString& path) {
     __u32 timeout_ms = UsbtmcLink::answer_ms;
     m_driver = ::ioctl(m_file, USBTMC_IOCTL_SET_TIMEOUT, &timeout_ms) == 0;
     if (m_driver) ::ioctl(m_file, USBTMC_IOCTL_CLEAR); // what is left of whoever spoke before
+    __u8 status = 0;
+    m_status = m_driver && ::ioctl(m_file, USBTMC488_IOCTL_READ_STB, &status) == 0;
     emit opened();
 }
 
@@ -35,28 +39,74 @@ void UsbtmcDevice::fail(const QString& doing) {
     emit closed(doing + ": " + why);
 }
 
-/// The driver's own read waits for its time; of any other device it has to be asked first.
-bool UsbtmcDevice::waitForAnswer() const {
-    if (m_driver) return true;
-    pollfd wait{m_file, POLLIN, 0};
-    if (::poll(&wait, 1, UsbtmcLink::answer_ms) > 0) return true;
-    errno = ETIMEDOUT;
+bool UsbtmcDevice::write(const QByteArray& message) {
+    if (::write(m_file, message.constData(), static_cast<std::size_t>(message.size())) == message.size())
+        return true;
+    fail("writing");
     return false;
 }
 
-void UsbtmcDevice::exchange(const QByteArray& message, bool asks) {
-    if (m_file < 0) return;
-    if (::write(m_file, message.constData(), static_cast<std::size_t>(message.size())) != message.size()) {
-        fail("writing");
-        return;
+void UsbtmcDevice::interject(const QByteArray& message) {
+    const QMutexLocker lock(&m_mutex);
+    m_urgent << message;
+}
+
+void UsbtmcDevice::writeUrgent() {
+    QByteArrayList urgent;
+    {
+        const QMutexLocker lock(&m_mutex);
+        urgent.swap(m_urgent);
     }
-    if (!asks) return;
+    for (const QByteArray& message : urgent)
+        if (m_file >= 0 && !write(message)) return;
+}
+
+/// Whether an answer waits after at most so many milliseconds.
+bool UsbtmcDevice::answerWaits(int slice_ms) {
+    if (!m_status) {
+        pollfd wait{m_file, POLLIN, 0};
+        return ::poll(&wait, 1, slice_ms) > 0;
+    }
+    __u8 status = 0;
+    constexpr __u8 messageAvailable = 0x10; // IEEE 488.2, 11.2.1.2
+    if (::ioctl(m_file, USBTMC488_IOCTL_READ_STB, &status) == 0 && (status & messageAvailable) != 0)
+        return true;
+    QThread::msleep(static_cast<unsigned long>(slice_ms));
+    return false;
+}
+
+UsbtmcDevice::Wait UsbtmcDevice::waitForAnswer() {
+    if (m_driver && !m_status) return Wait::Ready; // the driver's own read waits for its time
+    constexpr int slice_ms = 5;
+    QElapsedTimer clock;
+    for (clock.start(); clock.elapsed() < UsbtmcLink::answer_ms;) {
+        if (answerWaits(slice_ms)) return Wait::Ready;
+        const QMutexLocker lock(&m_mutex);
+        if (!m_urgent.isEmpty()) return Wait::Interrupted;
+    }
+    errno = ETIMEDOUT;
+    return Wait::Failed;
+}
+
+void UsbtmcDevice::exchange(const QByteArray& message, bool asks) {
+    // Nothing urgent before it: an "off" must not overtake the "on" that it was sent after.
+    if (m_file < 0 || !write(message) || !asks) return;
     QByteArray answer;
     constexpr qsizetype longest = 1 << 20;
     char chunk[4096];
     // An answer may come in several reads; its last byte is a new line (IEEE 488.2, 8.5).
     while (!answer.endsWith('\n') && answer.size() < longest) {
-        if (!waitForAnswer()) return fail("reading");
+        switch (waitForAnswer()) {
+        case Wait::Ready:
+            break;
+        case Wait::Interrupted:
+            // A new message may throw the answer away (IEEE 488.2, 6.3.2.3): then its time runs out.
+            writeUrgent();
+            if (m_file < 0) return;
+            continue;
+        case Wait::Failed:
+            return fail("reading");
+        }
         const auto size = ::read(m_file, chunk, sizeof chunk);
         if (size <= 0) return fail("reading");
         answer.append(chunk, size);
@@ -121,6 +171,11 @@ void UsbtmcLink::drop() {
 void UsbtmcLink::send(const QByteArray& line, bool asks) {
     QMetaObject::invokeMethod(
         m_device, [device = m_device, message = line + m_lineEnd, asks] { device->exchange(message, asks); });
+}
+
+void UsbtmcLink::sendUrgent(const QByteArray& line) {
+    m_device->interject(line + m_lineEnd);
+    QMetaObject::invokeMethod(m_device, &UsbtmcDevice::writeUrgent);
 }
 
 } // namespace ustor

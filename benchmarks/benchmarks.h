@@ -29,4 +29,8 @@ void benchLargeBoard();
 /// A rail of a million copper cells: time and memory.
 void benchCopper();
 
+/// Energised runs in which processes die and hang, cables are pulled and knobs turned, one or two at a time,
+/// beside two busy loops: how soon the output is off.
+void benchSafety(int runs);
+
 } // namespace ustor

@@ -21,12 +21,15 @@ int main(int argc, char** argv) {
     app.add_flag("--stream", streamOnly, "Only the response model, a large stream and a long recording");
     bool liveOnly = false;
     app.add_flag("--live", liveOnly, "Only the window under live load");
+    int safety = 0;
+    app.add_option("--safety", safety, "Only so many energised runs with faults, on a busy machine");
     int scenes = 10;
     std::string scene;
     app.add_option("--scenes", scenes, "Generated thermal recordings of each kind");
     app.add_option("--scene", scene, "Only recordings of this kind, each told in full");
     CLI11_PARSE(app, argc, argv);
     Look::install(qt);
+    if (safety > 0) return benchSafety(safety), 0;
     if (!scene.empty()) return benchScenes(scenes, seed, scene == "all" ? "" : scene), 0;
     if (liveOnly) return benchLiveLoad(), benchLargeLive(), 0;
     if (!streamOnly) benchCopper();

@@ -1,4 +1,5 @@
 #include "cli/commands.h"
+#include "diagnosis/fact_check.h"
 #include "diagnosis/readings_csv.h"
 #include "store/case_archive.h"
 #include "store/case_folder.h"
@@ -15,7 +16,7 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 void assessCase(const std::string& folder, const std::string& knownGood, Answer& answer) {
-    const auto opened = CaseFolder::open(folder);
+    const auto opened = CaseFolder::openToRead(folder);
     if (!opened) return answer.wrong(opened.error());
     Knowledge knowledge;
     std::vector<std::string> warnings;
@@ -71,7 +72,7 @@ void assessCase(const std::string& folder, const std::string& knownGood, Answer&
 }
 
 void report(const std::string& folder, const std::string& target, Answer& answer) {
-    const auto opened = CaseFolder::open(folder);
+    const auto opened = CaseFolder::openToRead(folder);
     if (!opened) return answer.wrong(opened.error());
     const Assessment a = assess(opened.value().board, opened.value().log->facts(), {});
     const ReportInput input{opened.value().title, &opened.value().log->facts(), &a, {}};
@@ -96,7 +97,7 @@ void importTo(const std::string& file, const std::string& parent, Answer& answer
 }
 
 void readingsOut(const std::string& folder, const std::string& target, Answer& answer) {
-    const auto opened = CaseFolder::open(folder);
+    const auto opened = CaseFolder::openToRead(folder);
     if (!opened) return answer.wrong(opened.error());
     std::ofstream out(target);
     out << readingsToCsv(opened.value().log->facts());
@@ -107,7 +108,7 @@ void readingsOut(const std::string& folder, const std::string& target, Answer& a
 }
 
 void knownGoodOut(const std::string& folder, const std::string& target, Answer& answer) {
-    const auto opened = CaseFolder::open(folder);
+    const auto opened = CaseFolder::openToRead(folder);
     if (!opened) return answer.wrong(opened.error());
     const std::string donor = opened.value().path.filename().string();
     const KnownGoodSet set = knownGoodFrom(opened.value().board, opened.value().log->facts(), donor);
@@ -133,16 +134,21 @@ void readingsIn(const std::string& folder, const std::string& file, Answer& answ
     const auto opened = CaseFolder::open(folder);
     if (!opened) return answer.wrong(opened.error());
     std::size_t taken = 0;
+    std::vector<std::string> warnings = list.value().warnings;
     for (const ReadingTaken& reading : list.value().readings) {
+        if (const auto why = whyNotTaken(opened.value().board, reading)) {
+            warnings.push_back(reading.place + ": not taken, " + *why);
+            continue;
+        }
         const double now_s = static_cast<double>(QDateTime::currentMSecsSinceEpoch()) * 1e-3;
         if (const auto added = opened.value().log->append(reading, now_s); !added)
             return answer.wrong({added.error().what, added.error().where,
                                  std::to_string(taken) + " readings were taken before that"});
         ++taken;
     }
-    answer.data = {{"taken", taken}, {"warnings", list.value().warnings}};
+    answer.data = {{"taken", taken}, {"warnings", warnings}};
     answer.line(std::to_string(taken) + " readings taken");
-    for (const auto& w : list.value().warnings)
+    for (const auto& w : warnings)
         answer.line("warning: " + w);
 }
 

@@ -1,6 +1,9 @@
 #include "cli/commands.h"
+#include "session/bench_link.h"
+#include "session/settling.h"
 
 #include <QGuiApplication>
+#include <cstdio>
 #include <cstdlib>
 
 int main(int argc, char** argv) {
@@ -8,6 +11,12 @@ int main(int argc, char** argv) {
     // No command of this program opens a window; reports need fonts.
     if (!std::getenv("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
     QGuiApplication qt(argc, argv);
+    // Before all else: what an earlier program may have left on is switched off.
+    if (const QStringList left = ustor::settleAbandoned(ustor::programBeside("ustor-guard")); !left.isEmpty())
+        std::fprintf(stderr,
+                     ustor::settledSoon() ? "Left on by a program that ended, now read as off: %s\n"
+                                          : "MAY STILL BE ON, switch it off by hand and pull the leads: %s\n",
+                     qPrintable(left.join(", ")));
     CLI::App app{"Finds the part that shorts a power rail: every computation of Ustor without a window."};
     Answer answer;
     app.add_flag("--json", answer.json, "Answer in JSON");

@@ -12,6 +12,7 @@
 #include <QEventLoop>
 #include <QMouseEvent>
 #include <QTimer>
+#include <algorithm>
 
 namespace ustor {
 
@@ -58,9 +59,17 @@ bool WindowWalk::pressNext() {
     const auto& next = bench.session()->assessment().next;
     if (next.empty()) return m_trouble = "nothing to do next", false;
     const MoveKind kind = next.front().kind;
-    const std::size_t before = bench.session()->facts().size();
+    // A caution that was met is a fact, and no move.
+    const auto facts = [&bench] {
+        const auto& all = bench.session()->facts();
+        return std::count_if(all.begin(), all.end(), [](const Fact& fact) {
+            return !std::holds_alternative<CautionMet>(fact.body) &&
+                   !std::holds_alternative<Aligned>(fact.body);
+        });
+    };
+    const auto before = facts();
     const auto moved = [&] {
-        return bench.session()->facts().size() > before || bench.heat().asking() || bench.injecting() ||
+        return facts() > before || bench.heat().asking() || bench.injecting() ||
                (bench.byHand() && bench.byHand()->waits());
     };
     // The first press may meet a caution, the second does the move; a third is for a bench that did not
@@ -71,7 +80,12 @@ bool WindowWalk::pressNext() {
         QMetaObject::invokeMethod(
             &bench, [&bench] { bench.doNext(); }, Qt::QueuedConnection);
         constexpr int patience_ms = 6000;
-        waitUntil([&] { return moved() || (caution && !bench.next().cautionShown()); }, patience_ms);
+        const bool again = bench.asksAgain();
+        waitUntil(
+            [&] {
+                return moved() || (caution && !bench.next().cautionShown()) || (!again && bench.asksAgain());
+            },
+            patience_ms);
     }
     if (bench.heat().asking() && !clickLandmarks()) return false;
     if (bench.byHand() && bench.byHand()->waits()) bench.doNext(); // the supply is set
@@ -81,10 +95,9 @@ bool WindowWalk::pressNext() {
         if (m_ended) return m_trouble = "ended as asked", false;
         if (!waitUntil([&] { return !bench.injecting(); }, 180000))
             return m_trouble = "the injection did not end", false;
-        waitUntil([&] { return bench.session()->facts().size() > before; }, 20000);
+        waitUntil([&] { return facts() > before; }, 20000);
     }
-    if (bench.session()->facts().size() == before)
-        return m_trouble = "the move '" + next.front().sentence + "' did nothing", false;
+    if (facts() == before) return m_trouble = "the move '" + next.front().sentence + "' did nothing", false;
     if (kind == MoveKind::Lift) at(Moment::Lifted);
     return true;
 }

@@ -2,55 +2,67 @@
 
 #include "bench/clock.h"
 
+#include <QCoreApplication>
 #include <QJsonDocument>
+#include <algorithm>
 #include <unistd.h>
+#include <utility>
 
 namespace ustor {
 
-Guard::Guard(int inputFd, int outputFd, QObject* parent)
-    : QObject(parent), m_input(inputFd), m_output(outputFd), m_notifier(inputFd, QSocketNotifier::Read),
-      m_lastLine_s(hostSeconds()) {
+Guard::Guard(int inputFd, int outputFd, Options options, const QStringList& second, QObject* parent)
+    : QObject(parent), m_input(inputFd), m_output(outputFd), m_options(std::move(options)),
+      m_notifier(inputFd, QSocketNotifier::Read),
+      m_ledger(m_options.supply, m_options.simulated, m_options.patience),
+      m_off(m_supply, m_ledger, m_options.simulated), m_second(second), m_lastLine_s(hostSeconds()) {
+    m_supply.setPollInterval(m_options.poll_ms);
+    m_supply.setTimeout(static_cast<int>(GuardTiming::answer_ms * m_options.patience));
+    m_state.setPatience({1e-3 * GuardTiming::obeys_ms * m_options.patience,
+                         1e-3 * GuardTiming::supplySilence_ms * m_options.patience});
     connect(&m_notifier, &QSocketNotifier::activated, this, &Guard::readInput);
+    connect(&m_off, &OffUntilRead::done, this, &Guard::end);
+    connect(&m_second, &SecondProcess::failed, this, [this] {
+        if (m_state.wanted())
+            offByItself(GuardCause::NoSecond, "the second guard process cannot be kept alive");
+    });
+    connectSupply();
+    connect(&m_watch, &QTimer::timeout, this, &Guard::watch);
+    m_watch.setTimerType(Qt::PreciseTimer);
+    m_watch.start(GuardTiming::guardBeat_ms);
+}
+
+void Guard::connectSupply() {
     connect(&m_supply, &Supply::connected, this, [this](const QString& identity) {
-        m_outputWanted = false;
         m_supplySilent = false;
         m_lastTelemetry_s = hostSeconds();
         say({{"is", "connected"}, {"identity", identity}});
     });
     connect(&m_supply, &Supply::lost, this, [this](const QString& why) {
         // Its own limits hold meanwhile; when it comes back it is switched off before anything else.
-        m_outputWanted = false;
+        const bool was = m_state.wanted();
+        m_state.lose(hostSeconds());
+        if (was) say({{"is", "off"}, {"cause", wordOf(GuardCause::LinkLost).data()}, {"why", why}});
         say({{"is", "lost"}, {"why", why}});
+        if (m_ending && !m_state.mayBeOn()) end();
     });
     connect(&m_supply, &Supply::refused, this, [this](const QString& error) {
         // A limit that was not taken makes the output unsafe.
-        offByItself("the supply refused a setting");
-        say({{"is", "refused"}, {"error", error}});
+        refuse(error);
     });
-    connect(&m_supply, &Supply::telemetry, this, [this](const SupplySample& sample) {
-        m_lastTelemetry_s = sample.time_s;
-        m_supplySilent = false;
-        m_outputSeen = sample.output;
-        // An output that nobody wants, from a lost "off" or a hand on the front panel.
-        if (sample.output && !m_outputWanted) m_supply.switchOff();
-        // A supply may have no trip of its own, or a slow one.
-        constexpr double reading = 0.02, reading_v = 0.05;
-        if (sample.output && m_tripVolts > 0 && sample.volts > m_tripVolts * (1 + reading) + reading_v)
-            offByItself("the supply stands above the trip voltage");
-        say(telemetryMessage(sample));
-    });
-    connect(&m_watch, &QTimer::timeout, this, &Guard::watch);
-    connect(&m_end, &QTimer::timeout, this, &Guard::tryToEnd);
-    m_watch.start(50);
+    connect(&m_supply, &ScpiSupply::limitsChanged, this,
+            [this](const QString& what) { offByItself(GuardCause::LimitsChanged, what); });
+    connect(&m_supply, &Supply::telemetry, this, &Guard::hear);
 }
 
-void Guard::setPatience(double factor) {
-    m_patience = factor;
-    m_supply.setTimeout(static_cast<int>(GuardTiming::answer_ms * factor));
-}
-
-void Guard::open(const InstrumentAddress& supply, const InstrumentProfile& profile) {
-    m_supply.open(supply, profile);
+void Guard::open() {
+    // Somebody before us may have left it on: that stays known until it was read as off.
+    for (const LedgerEntry& entry : OutputLedger::entries())
+        if (m_ledger.isFor(entry)) {
+            m_stands = true;
+            m_state.doubt();
+            say({{"is", "may be on"}});
+        }
+    m_supply.open(m_options.supply, m_options.profile);
 }
 
 void Guard::say(const QJsonObject& message) {
@@ -65,7 +77,7 @@ void Guard::readInput() {
     const auto size = ::read(m_input, chunk, sizeof chunk);
     if (size <= 0) {
         m_notifier.setEnabled(false);
-        shutDown("the window is gone");
+        shutDown(GuardCause::WindowGone, "the window is gone");
         return;
     }
     m_buffer.append(chunk, size);
@@ -83,79 +95,131 @@ void Guard::readInput() {
 
 void Guard::take(const QJsonObject& message) {
     const QString what = message["do"].toString();
-    const double volts = message["volts"].toDouble(-1), amps = message["amps"].toDouble(-1);
     if (what == "beat") return;
     if (what == "off") {
-        m_outputWanted = false;
-        m_supply.switchOff();
+        askOff();
     } else if (what == "quit") {
-        shutDown("asked to end");
+        shutDown(GuardCause::WindowGone, "asked to end");
     } else if (what == "cap") {
-        m_capVolts = volts;
-        m_capAmps = amps;
+        m_capVolts = message["volts"].toDouble(-1);
+        m_capAmps = message["amps"].toDouble(-1);
     } else if (what == "limits") {
-        const double over = message["over_volts"].toDouble(-1);
-        constexpr double rounding = 1e-9;
-        const bool allowed = volts > 0 && amps > 0 && over >= volts && volts <= m_capVolts + rounding &&
-                             amps <= m_capAmps + rounding && over <= m_capVolts + rounding;
-        if (allowed) m_tripVolts = over;
-        if (allowed) return m_supply.setLimits(Volts(volts), Amps(amps), Volts(over));
-        offByItself("limits above the cap were asked for");
-        say({{"is", "refused"},
-             {"error", QString("limits %1 V, %2 A, trip %3 V are above the cap of %4 V, %5 A")
-                           .arg(volts)
-                           .arg(amps)
-                           .arg(over)
-                           .arg(m_capVolts)
-                           .arg(m_capAmps)}});
+        takeLimits(message);
     } else if (what == "on") {
-        if (m_ending || m_capVolts <= 0)
-            return say({{"is", "refused"}, {"error", "no limits were set before switching on"}});
-        m_outputWanted = true;
-        m_supply.switchOn();
+        takeOn();
     } else {
         say({{"is", "refused"}, {"error", "unknown wish '" + what + "'"}});
     }
 }
 
-void Guard::offByItself(const QString& why) {
-    const bool was = m_outputWanted || m_outputSeen;
-    m_outputWanted = false;
+void Guard::takeLimits(const QJsonObject& message) {
+    const double volts = message["volts"].toDouble(-1), amps = message["amps"].toDouble(-1);
+    const double over = message["over_volts"].toDouble(-1);
+    constexpr double rounding = 1e-9;
+    const bool allowed = volts > 0 && amps > 0 && over >= volts && volts <= m_capVolts + rounding &&
+                         amps <= m_capAmps + rounding && over <= m_capVolts + rounding;
+    if (!allowed)
+        return refuse(QString("limits %1 V, %2 A, trip %3 V are above the cap of %4 V, %5 A")
+                          .arg(volts)
+                          .arg(amps)
+                          .arg(over)
+                          .arg(m_capVolts)
+                          .arg(m_capAmps));
+    if (!m_supply.isConnected()) return refuse("no limits can be set: the supply is not connected");
+    m_tripVolts = over;
+    m_supply.setLimits(Volts(volts), Amps(amps), Volts(over), message["on_seconds"].toDouble());
+}
+
+void Guard::takeOn() {
+    if (m_ending || m_capVolts <= 0) return refuse("no limits were set before switching on");
+    if (!m_supply.isConnected()) return refuse("the supply is not connected");
+    if (!m_second.alive()) return refuse("the second guard process is not there");
+    // Before the output comes on: whatever dies from here on, somebody knows.
+    if (!m_stands && !m_ledger.stand(QCoreApplication::applicationPid(), m_window))
+        return refuse("the ledger of outputs that may be on cannot be written in " + OutputLedger::folder());
+    m_stands = true;
+    m_second.watch(true);
+    m_state.askOn(hostSeconds());
+    m_lastTelemetry_s = std::max(m_lastTelemetry_s, hostSeconds());
+    m_supply.switchOn();
+}
+
+void Guard::refuse(const QString& error) {
+    offByItself(GuardCause::SettingRefused, error);
+    say({{"is", "refused"}, {"error", error}});
+}
+
+void Guard::hear(const SupplySample& sample) {
+    m_lastTelemetry_s = sample.time_s;
+    m_supplySilent = false;
+    m_state.read(sample.output, sample.time_s);
+    // An output that nobody wants, from a lost "off" or a hand on the front panel.
+    if (sample.output && !m_state.wanted()) {
+        if (!m_stands) m_stands = m_ledger.stand(QCoreApplication::applicationPid(), m_window);
+        m_supply.switchOff();
+    }
+    m_second.watch(m_state.mayBeOn());
+    // A supply may have no trip of its own, or a slow one.
+    constexpr double reading = 0.02, reading_v = 0.05;
+    if (sample.output && m_tripVolts > 0 && sample.volts > m_tripVolts * (1 + reading) + reading_v)
+        offByItself(GuardCause::AboveTrip, "the supply stands above the trip voltage");
+    say(telemetryMessage(sample));
+}
+
+void Guard::askOff() {
+    m_state.askOff(hostSeconds());
     m_supply.switchOff();
-    if (was) say({{"is", "off"}, {"why", why}});
+}
+
+void Guard::offByItself(GuardCause cause, const QString& why) {
+    const bool was = m_state.mayBeOn();
+    askOff();
+    if (was) say({{"is", "off"}, {"cause", wordOf(cause).data()}, {"why", why}});
 }
 
 void Guard::watch() {
-    const double now = hostSeconds();
+    const double now_s = hostSeconds();
     say({{"is", "beat"}}); // the window replaces a guard that hangs
-    if (!m_silenceTold && now - m_lastLine_s > GuardTiming::silence_ms * 1e-3 * m_patience) {
+    m_second.beat();
+    keepLedger(now_s);
+    // Whether it hears or not: one that was deaf for a while obeys as soon as it is not.
+    if (m_state.mayBeOn() && !m_state.wanted()) m_supply.switchOff();
+    if (!m_silenceTold && now_s - m_lastLine_s > GuardTiming::silence_ms * 1e-3 * m_options.patience) {
         m_silenceTold = true;
-        offByItself("the window fell silent");
+        offByItself(GuardCause::WindowSilent, "the window fell silent");
     }
-    if (m_outputWanted && !m_supplySilent &&
-        now - m_lastTelemetry_s > GuardTiming::supplySilence_ms * 1e-3 * m_patience) {
+    if (m_state.wanted() && !m_supplySilent &&
+        now_s - m_lastTelemetry_s > GuardTiming::supplySilence_ms * 1e-3 * m_options.patience) {
         m_supplySilent = true;
-        offByItself("the supply stopped answering; its own limits hold until it hears");
+        offByItself(GuardCause::SupplySilent,
+                    "the supply stopped answering; its own limits hold until it hears");
     }
 }
 
-void Guard::shutDown(const QString& why) {
-    if (m_ending) return;
-    offByItself(why);
-    m_ending = true;
-    m_shutDownSince_s = hostSeconds();
-    m_end.start(100);
-    tryToEnd();
+/// A run switches on and off again and again: the entry stays over its pauses.
+void Guard::keepLedger(double now_s) {
+    if (!m_stands) return;
+    constexpr double pause_s = 3;
+    if (m_state.mayBeOn()) m_mayBeOn_s = now_s;
+    if (now_s - m_mayBeOn_s < pause_s) return m_ledger.sign();
+    m_ledger.clear();
+    m_stands = false;
 }
 
-void Guard::tryToEnd() {
-    constexpr double patience_s = 3;
-    m_supply.switchOff();
-    if (m_supply.isConnected())
-        m_supply.confirmOff([this](bool off) {
-            if (off) emit finished(0);
-        });
-    if (hostSeconds() - m_shutDownSince_s > patience_s) emit finished(1);
+void Guard::shutDown(GuardCause cause, const QString& why) {
+    if (m_ending) return;
+    offByItself(cause, why);
+    m_ending = true;
+    // Nothing that was ever on here, and nobody to ask: there is nothing to wait for.
+    if (!m_state.mayBeOn() && !m_supply.isConnected()) return end();
+    m_off.begin();
+}
+
+void Guard::end() {
+    if (!m_ending) return;
+    m_second.watch(false); // it was read as off, or there was never anything to read
+    m_second.quit();
+    emit finished();
 }
 
 } // namespace ustor

@@ -16,10 +16,8 @@ BenchLink::BenchLink(const QString& guardProgram, QObject* parent)
     : QObject(parent), m_supply(guardProgram), m_camera(std::make_unique<StreamCamera>(SocketAddress())) {
     connect(&m_supply, &Supply::telemetry, this, [this](SupplySample s) {
         s.time_s *= m_address.speed;
-        const bool changed = !m_last || m_last->output != s.output;
         m_last = s;
         emit sample(s);
-        if (changed) emit stateChanged();
     });
     connect(&m_supply, &Supply::lost, this, [this](const QString& why) {
         m_last.reset();
@@ -29,7 +27,8 @@ BenchLink::BenchLink(const QString& guardProgram, QObject* parent)
     connect(&m_supply, &Supply::refused, this,
             [this](const QString& why) { emit trouble("Supply refused: " + why); });
     connect(&m_supply, &GuardedSupply::switchedOffByGuard, this,
-            [this](const QString& why) { emit trouble("Output off: " + why); });
+            [this](GuardCause, const QString& why) { emit trouble("The guard asked for off: " + why); });
+    connect(&m_supply, &GuardedSupply::outputStateChanged, this, &BenchLink::stateChanged);
     connect(&m_meter, &Meter::lost, this, [this](const QString& why) {
         emit trouble("Meter: " + why);
         emit stateChanged();
@@ -45,8 +44,8 @@ void BenchLink::open(const BenchAddress& address) {
     if (address.supply.known()) {
         const auto profile = profileFor(address.supply.profile, InstrumentProfile::Kind::Supply);
         if (profile)
-            m_supply.open(address.supply, std::clamp(static_cast<int>(40 / address.speed), 4, 100),
-                          address.patience);
+            m_supply.open(address.supply, {std::clamp(static_cast<int>(40 / address.speed), 4, 100),
+                                           address.patience, address.control.known()});
         else
             emit trouble("Supply: " + QString::fromStdString(profile.error().text()));
     }

@@ -28,7 +28,9 @@ class BenchLink : public QObject {
     bool isOpen() const { return m_open; }
     double benchSeconds() const;
     const std::optional<SupplySample>& lastSample() const { return m_last; }
-    bool outputOn() const { return m_last && m_last->output; }
+    bool outputOn() const { return m_last && m_last->output; } ///< when last read
+    /// What is known of the supply's output, from what was read.
+    OutputState outputState() const { return m_supply.outputState(); }
 
   signals:
     void sample(const ustor::SupplySample& sample);

@@ -1,5 +1,7 @@
 #include "session/case_session.h"
 
+#include "diagnosis/fact_check.h"
+
 #include <QDateTime>
 #include <utility>
 
@@ -19,6 +21,8 @@ Result<Fact> CaseSession::add(const FactBody& body) {
 Outcome CaseSession::add(const std::vector<FactBody>& bodies) {
     Outcome outcome = Done{};
     std::vector<Fact> added;
+    for (const FactBody& body : bodies)
+        if (const auto why = whyNotTaken(board(), body)) return Error{*why, "", "nothing was noted"};
     for (const FactBody& body : bodies) {
         const double now_s = static_cast<double>(QDateTime::currentMSecsSinceEpoch()) * 1e-3;
         const auto fact = m_folder.log->append(body, now_s);

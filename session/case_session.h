@@ -24,6 +24,10 @@ class CaseSession : public QObject {
     Outcome redo();
     /// Strikes a fact out, or brings it back when it is struck.
     Outcome toggleStruck(long id);
+    /// The number that the next fact gets.
+    long nextNumber() const { return m_folder.log->nextNumber(); }
+    /// False for a case that was opened only to be looked at.
+    bool takesFacts() const { return m_folder.log->takesFacts(); }
     bool canUndo() const { return undoTarget(facts()).has_value(); }
     bool canRedo() const { return redoTarget(facts()).has_value(); }
 

@@ -42,9 +42,9 @@ void HeatStream::add(const Beat& beat) {
 
 void HeatStream::add(const ThermalFrame& frame, double arrived_s) {
     QMetaObject::invokeMethod(&m_inThread, [this, frame, arrived_s] {
-        const auto kelvin = m_worker->add(frame);
-        if (kelvin)
-            QMetaObject::invokeMethod(this, [this, arrived_s, k = *kelvin] { emit warmest(arrived_s, k); });
+        const auto spot = m_worker->add(frame);
+        if (spot)
+            QMetaObject::invokeMethod(this, [this, arrived_s, s = *spot] { emit warmest(arrived_s, s); });
     });
 }
 

@@ -41,8 +41,8 @@ class HeatStream : public QObject {
 
   signals:
     void live(const ustor::LiveHeat& heat);
-    /// A frame was worked on: its warmest spot in kelvin above the start.
-    void warmest(double arrived_s, double kelvin);
+    /// A frame was worked on.
+    void warmest(double arrived_s, const ustor::Warmest& spot);
 
   private:
     void ask();

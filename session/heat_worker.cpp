@@ -1,5 +1,6 @@
 #include "session/heat_worker.h"
 
+#include "thermal/emissivity.h"
 #include "thermal/passing.h"
 #include "thermal/power.h"
 
@@ -17,14 +18,25 @@ constexpr double handDelay_s = 0.3;
 
 /// Over the size of a part, so that no noisy pixel passes for heat; pairs are joined first, for it is asked
 /// of each frame.
-double warmestOf(const cv::Mat& kelvin) {
+double warmestOf(const cv::Mat& picture) {
     constexpr double deviation_px = 0.55; // of pairs: 1.2 pixels in all, so that a small part is not missed
     cv::Mat pairs;
-    cv::resize(kelvin, pairs, {(kelvin.cols + 1) / 2, (kelvin.rows + 1) / 2}, 0, 0, cv::INTER_AREA);
+    cv::resize(picture, pairs, {(picture.cols + 1) / 2, (picture.rows + 1) / 2}, 0, 0, cv::INTER_AREA);
     cv::GaussianBlur(pairs, pairs, {}, deviation_px);
     double most = 0;
     cv::minMaxLoc(pairs, nullptr, &most);
     return most;
+}
+
+/// Hotter than its surface looks: what shines less than a black body shows part of the room instead. Small
+/// bright cans show the room and are not heard.
+double hottestSurface_c(const cv::Mat& centikelvin, double room_c) {
+    constexpr double kelvinAtZero = 273.15, warm_c = 45; // cooler than that it is far from any limit
+    const double apparent_k = 0.01 * warmestOf(centikelvin);
+    if (apparent_k < warm_c + kelvinAtZero) return apparent_k - kelvinAtZero;
+    return surfaceKelvin(apparent_k, emissivityOf(Surface::Mask), room_c + kelvinAtZero)
+               .value_or(apparent_k) -
+           kelvinAtZero;
 }
 
 void addMap(LiveHeat& live, const StepResponse& response) {
@@ -75,14 +87,14 @@ void HeatWorker::add(const Beat& beat) {
     m_supply.push_back({at_s, beat.on, 1, 1, 1 - before, 1 - before});
 }
 
-std::optional<double> HeatWorker::add(const ThermalFrame& frame) {
+std::optional<Warmest> HeatWorker::add(const ThermalFrame& frame) {
     write(frame);
     m_waiting.push_back(frame);
     return workOff(false);
 }
 
-std::optional<double> HeatWorker::workOff(bool all) {
-    std::optional<double> warmest;
+std::optional<Warmest> HeatWorker::workOff(bool all) {
+    std::optional<Warmest> warmest;
     const bool byBeats = !m_beats.empty();
     const auto known = [&](double time_s) {
         return all || byBeats || (!m_supply.empty() && m_supply.back().time_s >= time_s);
@@ -101,7 +113,7 @@ std::optional<double> HeatWorker::workOff(bool all) {
                        repaired.kelvin);
         keep(frame.time_s, repaired.kelvin);
         m_warmest_k = warmestOf(repaired.kelvin);
-        warmest = m_warmest_k;
+        warmest = Warmest{m_warmest_k, hottestSurface_c(frame.centikelvin, m_info.ambient_c)};
     }
     return warmest;
 }

@@ -20,6 +20,12 @@ struct LiveHeat {
     int frames = 0;
 };
 
+/// The warmest spot of a frame.
+struct Warmest {
+    double rise_k = 0;    ///< above the start
+    double surface_c = 0; ///< of a surface that radiates like solder mask and mould compound
+};
+
 /// All that is known of the heat at one moment, apart from the stream: it can be thought about in a thread of
 /// its own while frames go on coming.
 struct HeatSoFar {
@@ -49,9 +55,9 @@ class HeatWorker {
     /// Where the supply tells nothing: a person was asked to switch it. Until the end the hand counts as
     /// following a usual moment later.
     void add(const Beat& beat);
-    /// Frames wait until the supply has told what it delivered at their time. Returns the newest repaired
-    /// frame's warmest spot in kelvin above the start, when one was worked on.
-    std::optional<double> add(const ThermalFrame& frame);
+    /// Frames wait until the supply has told what it delivered at their time. Returns what the newest
+    /// repaired frame shows, when one was worked on.
+    std::optional<Warmest> add(const ThermalFrame& frame);
     /// Works off what still waits, with the last power known.
     void finish();
     HeatSoFar soFar() const;
@@ -60,7 +66,7 @@ class HeatWorker {
 
   private:
     template <typename T> void write(const T& what);
-    std::optional<double> workOff(bool all);
+    std::optional<Warmest> workOff(bool all);
     void keep(double time_s, const cv::Mat& kelvin);
 
     RecordingInfo m_info;

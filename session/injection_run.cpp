@@ -20,6 +20,29 @@ Supervisor::Rules rulesFor(const BenchAddress& bench) {
     return rules;
 }
 
+StopCause stopCauseOf(GuardCause cause) {
+    switch (cause) {
+    case GuardCause::None:
+    case GuardCause::LinkLost:
+        return StopCause::LinkLost;
+    case GuardCause::WindowSilent:
+    case GuardCause::WindowGone:
+        return StopCause::ProgramStalled;
+    case GuardCause::SupplySilent:
+        return StopCause::Silence;
+    case GuardCause::SettingRefused:
+        return StopCause::SettingRefused;
+    case GuardCause::LimitsChanged:
+        return StopCause::LimitsChanged;
+    case GuardCause::AboveTrip:
+        return StopCause::OverLimit;
+    case GuardCause::NoSecond:
+    case GuardCause::GuardEnded:
+        return StopCause::GuardEnded;
+    }
+    return StopCause::LinkLost;
+}
+
 } // namespace
 
 InjectionRun::InjectionRun(BenchLink& bench, Settings settings, QObject* parent)
@@ -54,13 +77,20 @@ Outcome InjectionRun::start() {
         // Whether the camera is silent is a matter of arrivals; its stamps may lag.
         if (!m_ended) m_heat->add(f, m_bench.benchSeconds());
     });
-    connect(m_heat.get(), &HeatStream::warmest, this,
-            [this](double arrived_s, double kelvin) { carryOut(m_supervisor.frame(arrived_s, kelvin)); });
+    connect(m_heat.get(), &HeatStream::warmest, this, [this](double arrived_s, const Warmest& spot) {
+        carryOut(m_supervisor.frame(arrived_s, spot.rise_k, spot.surface_c));
+    });
     connect(m_heat.get(), &HeatStream::live, this, &InjectionRun::take);
-    connect(&m_bench.supply(), &Supply::lost, this, [this] { stop(StopCause::LinkLost); });
+    const auto endFor = [this](StopCause cause, const QString& why) {
+        if (m_supervisor.running()) m_why = why.toStdString();
+        stop(cause);
+    };
+    connect(&m_bench.supply(), &Supply::lost, this,
+            [endFor](const QString& why) { endFor(StopCause::LinkLost, why); });
     connect(&m_bench.supply(), &GuardedSupply::switchedOffByGuard, this,
-            [this] { stop(StopCause::LinkLost); });
-    connect(&m_bench.supply(), &Supply::refused, this, [this] { stop(StopCause::LinkLost); });
+            [endFor](GuardCause cause, const QString& why) { endFor(stopCauseOf(cause), why); });
+    connect(&m_bench.supply(), &Supply::refused, this,
+            [endFor](const QString& why) { endFor(StopCause::SettingRefused, why); });
     connect(&m_bench.camera(), &Camera::lost, this, [this] { stop(StopCause::CameraLost); });
 
     const double speed = m_bench.address().speed;
@@ -78,7 +108,7 @@ Outcome InjectionRun::start() {
 void InjectionRun::carryOut(const std::vector<SupplyCommand>& commands) {
     for (const SupplyCommand& command : commands) {
         if (const auto* limits = std::get_if<SetLimits>(&command))
-            m_bench.supply().setLimits(limits->volts, limits->amps, limits->overVoltage);
+            m_bench.supply().setLimits(limits->volts, limits->amps, limits->overVoltage, limits->longestOn_s);
         else if (std::holds_alternative<SwitchOn>(command))
             m_bench.supply().switchOn();
         else
@@ -110,6 +140,7 @@ void InjectionRun::end() {
 InjectionOutcome InjectionRun::soFar() const {
     InjectionOutcome outcome;
     outcome.cause = m_supervisor.cause();
+    outcome.why = m_why;
     const auto& step = m_settings.plan.steps[m_supervisor.step()];
     outcome.volts = step.volts.value;
     outcome.amps = step.amps.value;

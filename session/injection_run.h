@@ -13,6 +13,7 @@ namespace ustor {
 /// What a run ended with.
 struct InjectionOutcome {
     StopCause cause = StopCause::None;
+    std::string why; ///< what guard or supply said of the cause; empty where nothing more is known
     LiveHeat heat;
     double volts = 0, amps = 0; ///< as set at the last step
     double deliveredWatts = 0;  ///< mean while on
@@ -51,7 +52,7 @@ class InjectionRun : public QObject {
 
   signals:
     void live(const ustor::LiveHeat& heat);
-    /// The output was switched off; what was recorded is gone over as a whole now.
+    /// "Off" was asked for; what was recorded is gone over as a whole now.
     void ended();
     void finished(const ustor::InjectionOutcome& outcome);
 
@@ -67,6 +68,7 @@ class InjectionRun : public QObject {
     std::unique_ptr<HeatStream> m_heat;
     QTimer m_tick;
     double m_start_s = 0, m_end_s = 0;
+    std::string m_why;
     double m_onWatts = 0; ///< sum of the samples in which power was delivered
     int m_onSamples = 0;
     bool m_certain = false; ///< at the last look

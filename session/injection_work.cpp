@@ -2,6 +2,10 @@
 
 #include "injection/plan.h"
 #include "rail/handy_place.h"
+#include "thermal/recording_reader.h"
+
+#include <fstream>
+#include <iterator>
 
 namespace ustor {
 
@@ -41,27 +45,86 @@ MetronomeRun::Settings byHandSettingsFor(const CaseSession& session, const Bench
     return settings;
 }
 
-std::vector<FactBody> factsOf(const InjectionOutcome& outcome, const InjectionSpot& spot,
-                              const std::filesystem::path& recording, const CaseSession& session) {
+InjectionDone injectionOf(const InjectionOutcome& outcome, const InjectionSpot& spot,
+                          const std::filesystem::path& recording, const CaseSession& session) {
     const std::string folder = std::filesystem::relative(recording, session.folder().path).generic_string();
     const NetIndex net = netOfPlace(session.board(), spot.plus);
-    std::vector<FactBody> facts;
-    facts.emplace_back(InjectionDone{net >= 0 ? session.board().nets[net].name : spot.plus, spot.plus,
-                                     spot.minus, outcome.volts, outcome.amps, outcome.deliveredWatts,
-                                     outcome.seconds, folder, outcome.cause, outcome.byHand});
-    // A run cut short that saw nothing has not looked: it says nothing about any part.
-    constexpr int enoughFrames = 100;
-    const bool whole = outcome.cause == StopCause::Finished || outcome.cause == StopCause::Certain;
+    return {net >= 0 ? session.board().nets[net].name : spot.plus,
+            spot.plus,
+            spot.minus,
+            outcome.volts,
+            outcome.amps,
+            outcome.deliveredWatts,
+            outcome.seconds,
+            folder,
+            outcome.cause,
+            outcome.byHand};
+}
+
+std::optional<HeatFound> findingOf(const InjectionOutcome& outcome, const InjectionDone& done, long injection,
+                                   long alignment, Side side) {
+    // A run cut short that saw nothing has not looked: it says nothing about any part. Seconds count, not
+    // frames: a slow camera that is certain is as good as a fast one.
+    constexpr double enough_s = 4;
+    const bool certain = outcome.cause == StopCause::Certain;
+    const bool whole = certain || outcome.cause == StopCause::Finished;
     const auto& located = outcome.heat.located;
-    if (outcome.heat.frames < enoughFrames || (!whole && located.sources.empty())) return facts;
-    HeatFound heat{located.verdict, spot.side, {}, folder};
+    if ((outcome.heat.seconds < enough_s && !certain) || (!whole && located.sources.empty()))
+        return std::nullopt;
+    HeatFound heat{located.verdict, side, {}, done.recording};
+    heat.net = done.net;
+    heat.injection = injection;
+    heat.alignment = alignment;
     for (const auto& s : located.sources)
         if (s.board) {
             const double power_mw = outcome.byHand ? 0 : s.power_mw;
             heat.spots.push_back({*s.board, s.sigma_mm, s.spot.snr, power_mw, s.delay_s});
         }
-    facts.emplace_back(heat);
-    return facts;
+    return heat;
+}
+
+Outcome noteInjection(CaseSession& session, const InjectionOutcome& outcome, const InjectionSpot& spot,
+                      const std::filesystem::path& recording) {
+    const InjectionDone done = injectionOf(outcome, spot, recording, session);
+    // Both at once, so that what comes next is laid out once: the first one's number is the next.
+    const long injection = session.nextNumber();
+    std::vector<FactBody> facts{done};
+    if (auto heat = findingOf(outcome, done, injection, newestAlignment(session, spot.side), spot.side))
+        facts.emplace_back(std::move(*heat));
+    return session.add(facts);
+}
+
+Result<long> noteAlignment(CaseSession& session, const Registration& registration) {
+    const auto added = session.add(
+        Aligned{registration.side(), registration.residual_mm(), registrationToJson(registration)});
+    if (!added) return added.error();
+    return added.value().id;
+}
+
+long newestAlignment(const CaseSession& session, Side side) {
+    long newest = 0;
+    for (const auto& [id, aligned] : session.assessment().state.alignments)
+        if (aligned.side == side) newest = id;
+    return newest;
+}
+
+std::optional<Registration> alignmentOf(const CaseSession& session, const std::string& recording) {
+    const CaseState& state = session.assessment().state;
+    for (const auto& [id, heat] : state.heat) {
+        const auto aligned = state.alignments.find(heat.alignment);
+        if (heat.recording != recording || aligned == state.alignments.end()) continue;
+        if (auto read =
+                registrationFromJson(aligned->second.registration, "fact " + std::to_string(heat.alignment)))
+            return std::move(read.value());
+    }
+    // Cases of a time when alignments were files: one a side, of whatever was aligned last.
+    const auto info = readRecordingInfo(session.folder().path / recording);
+    const std::string side(wordOf(info ? info.value().side : Side::Top));
+    std::ifstream file(session.folder().path / ("registration-" + side + ".json"));
+    const std::string json{std::istreambuf_iterator<char>(file), {}};
+    if (auto read = registrationFromJson(json, "registration-" + side + ".json"); file && read)
+        return std::move(read.value());
+    return std::nullopt;
 }
 
 } // namespace ustor

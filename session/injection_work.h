@@ -25,8 +25,22 @@ InjectionRun::Settings settingsFor(const CaseSession& session, const BenchLink& 
 MetronomeRun::Settings byHandSettingsFor(const CaseSession& session, const BenchLink& bench, Side side,
                                          std::optional<Registration> registration, School school);
 
-/// The facts that an ended run leaves: what was injected, and what was found if it saw enough to say so.
-std::vector<FactBody> factsOf(const InjectionOutcome& outcome, const InjectionSpot& spot,
-                              const std::filesystem::path& recording, const CaseSession& session);
+/// The fact that an ended run leaves: what was injected.
+InjectionDone injectionOf(const InjectionOutcome& outcome, const InjectionSpot& spot,
+                          const std::filesystem::path& recording, const CaseSession& session);
+/// What was found, if the run saw enough to say so; it names what it was computed from. `injection` and
+/// `alignment`: numbers of their facts.
+std::optional<HeatFound> findingOf(const InjectionOutcome& outcome, const InjectionDone& done, long injection,
+                                   long alignment, Side side);
+/// Notes both: the injection first, for the finding names it.
+Outcome noteInjection(CaseSession& session, const InjectionOutcome& outcome, const InjectionSpot& spot,
+                      const std::filesystem::path& recording);
+
+/// Notes where the camera looks; returns the number of the fact.
+Result<long> noteAlignment(CaseSession& session, const Registration& registration);
+/// The newest alignment of a side among the facts, and the number of its fact; 0 where there is none.
+long newestAlignment(const CaseSession& session, Side side);
+/// The alignment that a recording of the case was located with; else none.
+std::optional<Registration> alignmentOf(const CaseSession& session, const std::string& recording);
 
 } // namespace ustor

@@ -14,7 +14,7 @@ class MetronomeRun : public QObject {
         int rung = 0;
         double before_s = 3, on_s = 2, off_s = 2; ///< a hand needs longer pulses than a remote supply
         int pulses = 10;
-        double warmest_k = 40; ///< highest rise of any spot above the start
+        Supervisor::Rules rules; ///< of them those for what becomes warm
     };
     MetronomeRun(BenchLink& bench, Settings settings, QObject* parent = nullptr);
 

@@ -12,6 +12,7 @@ SurveyWork::SurveyWork(CaseSession& session, Settings settings)
 
 SurveyWork::Result SurveyWork::at(std::size_t stop) const {
     Result result;
+    result.place = m_stops[stop].place;
     result.skipped = m_skipped[stop];
     for (const auto& taken : m_session.assessment().state.readings)
         if (taken.fact == m_facts[stop] && taken.fact > 0) {
@@ -23,10 +24,9 @@ SurveyWork::Result SurveyWork::at(std::size_t stop) const {
 }
 
 std::optional<SurveyWork::Result> SurveyWork::watch(const Reading& reading) {
-    if (finished() || reading.mode != m_settings.mode) return std::nullopt;
+    if (!m_reads || finished() || reading.mode != m_settings.mode) return std::nullopt;
     if (!m_left) {
-        const double room = 2 * m_settings.steady.share * std::fabs(m_last.value);
-        m_left = reading.state != m_last.state || std::fabs(reading.value - m_last.value) > room;
+        m_left = reading.state != m_last.state || std::fabs(reading.value - m_last.value) > jitter(reading);
         if (!m_left) return std::nullopt;
     }
     const auto steady = m_steady.add(reading);
@@ -35,8 +35,24 @@ std::optional<SurveyWork::Result> SurveyWork::watch(const Reading& reading) {
     return taken ? std::optional(taken.value()) : std::nullopt;
 }
 
+/// How far a reading may wander while the probes stay where they are: a share of it, some digits of the
+/// meter, and near nothing what pressing harder changes (common practice).
+double SurveyWork::jitter(const Reading& reading) const {
+    constexpr double digits = 10, contact_ohms = 0.2, contact_v = 0.01;
+    const bool volts = reading.mode == MeterMode::Volts || reading.mode == MeterMode::Diode;
+    return std::max({2 * m_settings.steady.share * std::fabs(m_last.value), digits * reading.resolution,
+                     volts ? contact_v : contact_ohms});
+}
+
+void SurveyWork::read(bool on) {
+    m_reads = on && !finished() && !m_session.assessment().state.closed && m_session.takesFacts();
+    m_steady.restart();
+}
+
 Result<SurveyWork::Result> SurveyWork::take(const Reading& reading) {
     if (finished()) return Error{"the walk is at its end", "", "nothing was noted"};
+    if (m_session.assessment().state.closed)
+        return Error{"this case is closed", "", "nothing was noted; undo opens it again"};
     const std::size_t here = m_current;
     const auto added = m_session.add(ReadingTaken{m_stops[here].place, "", reading, m_settings.reversed});
     if (!added) return added.error();
@@ -63,6 +79,7 @@ Result<SurveyWork::Result> SurveyWork::take(const Reading& reading) {
 void SurveyWork::onward() {
     m_steady.restart();
     ++m_current;
+    if (finished()) m_reads = false;
 }
 
 void SurveyWork::skip() {

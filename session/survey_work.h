@@ -19,6 +19,7 @@ class SurveyWork {
     };
     /// What stands at a stop.
     struct Result {
+        std::string place;
         long fact = 0; ///< 0: not read yet
         Reading reading;
         RailRuling ruling;
@@ -30,12 +31,16 @@ class SurveyWork {
     const std::vector<SurveyStop>& stops() const { return m_stops; }
     /// As the case stands now: a reading that was struck out is open again.
     Result at(std::size_t stop) const;
+    /// From now on a wired meter's steady readings are taken, or not any more. Never on a closed case.
+    void read(bool on);
+    bool reads() const { return m_reads; }
     std::size_t current() const { return m_current; }
     bool finished() const { return m_current >= m_stops.size(); }
     const Settings& settings() const { return m_settings; }
     int agreeing() const { return m_steady.agreeing(); }
 
-    /// A reading of a wired meter; it is taken once steady. Returns what was taken.
+    /// A reading of a wired meter; it is taken once steady, in a walk that was begun on purpose (`read`).
+    /// Returns what was taken.
     std::optional<Result> watch(const Reading& reading);
     /// Takes it as it is: typed, or at the press of a key. A warm board is asked again at the end of the
     /// walk.
@@ -49,6 +54,7 @@ class SurveyWork {
 
   private:
     void onward();
+    double jitter(const Reading& reading) const;
 
     CaseSession& m_session;
     Settings m_settings;
@@ -59,6 +65,7 @@ class SurveyWork {
     SteadyReading m_steady;
     Reading m_last;     ///< what was taken at the stop before
     bool m_left = true; ///< the probes have left that stop
+    bool m_reads = false;
 };
 
 } // namespace ustor

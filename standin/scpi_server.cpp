@@ -11,6 +11,18 @@ ScpiServer::ScpiServer(QString identity, QObject* parent) : QObject(parent), m_i
     addCommon();
 }
 
+void ScpiServer::setTalking(bool talks) {
+    m_talk.disconnect();
+    connect(&m_talk, &QTimer::timeout, this, [this] {
+        constexpr int lines = 2000;
+        constexpr qint64 mostWaiting = 1 << 20;
+        const QByteArray noise = QByteArray("0.25\n").repeated(lines);
+        for (QTcpSocket* socket : std::as_const(m_sockets))
+            if (socket->bytesToWrite() < mostWaiting) socket->write(noise);
+    });
+    talks ? m_talk.start(0) : m_talk.stop();
+}
+
 bool ScpiServer::listen() {
     return m_server.listen(QHostAddress::LocalHost, 0);
 }

@@ -6,6 +6,7 @@
 #include <QObject>
 #include <QStringList>
 #include <QTcpServer>
+#include <QTimer>
 #include <deque>
 #include <functional>
 #include <memory>
@@ -28,6 +29,10 @@ class ScpiServer : public QObject {
     void setPlugged(bool plugged);
     /// Reads but never answers: an instrument that hangs.
     void setDeaf(bool deaf) { m_deaf = deaf; }
+    /// Sends lines that nobody asked for, without pause.
+    void setTalking(bool talks);
+    /// As if it had come over a connection: a hand at the front panel.
+    void press(const QString& command) { execute(command); }
 
   protected:
     using Arguments = QStringList;
@@ -61,6 +66,7 @@ class ScpiServer : public QObject {
     std::unique_ptr<SerialLine> m_serial;
     std::vector<Command> m_commands;
     std::deque<QString> m_errors;
+    QTimer m_talk;
     int m_eventStatus = 0, m_eventEnable = 0, m_requestEnable = 0;
     bool m_deaf = false, m_plugged = true;
 };

@@ -121,6 +121,9 @@ QJsonObject StandIn::control(const QJsonObject& request) {
             return answer(false, "what must be supply, meter or camera");
         return answer(true, "");
     }
+    if (what == "stuck") return m_world.supply.stuck = request["on"].toBool(), answer(true, "");
+    if (what == "talk") return m_supply.setTalking(request["on"].toBool()), answer(true, "");
+    if (what == "panel") return m_supply.press(request["command"].toString()), answer(true, "");
     if (what == "deaf") return m_supply.setDeaf(request["on"].toBool()), answer(true, "");
     if (what == "pixel") {
         const auto at = request["board_mm"].toArray();

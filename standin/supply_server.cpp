@@ -10,7 +10,9 @@ SupplyServer::SupplyServer(World& world, std::function<void()> catchUp, QObject*
 }
 
 void SupplyServer::reset() {
+    const bool on = m_world.supply.stuck && m_world.supply.output;
     m_world.supply = World::Supply();
+    m_world.supply.stuck = m_world.supply.output = on;
     m_world.settle();
 }
 
@@ -49,6 +51,12 @@ void SupplyServer::addOutput() {
         }
         return QString();
     });
+    on("OUTPut:LIMit:TIMe", [this](const Arguments& a) {
+        constexpr double most_s = 3600;
+        (void)number(a, 0, most_s, m_world.supply.longestOn_s);
+        return QString();
+    });
+    on("OUTPut:LIMit:TIMe?", [this](const Arguments&) { return value(m_world.supply.longestOn_s); });
     on("OUTPut[:STATe]?", [this](const Arguments&) { return QString(m_world.supply.output ? "1" : "0"); });
     on("MEASure[:SCALar]:VOLTage[:DC]?",
        [this](const Arguments&) { return value(m_world.terminalVolts() + 2e-4 * m_random.normal()); });

@@ -14,6 +14,8 @@ World::World(const Board& board, const Setup& setup)
 
 void World::advance(double seconds) {
     m_time_s += seconds;
+    if (supply.output && supply.longestOn_s > 0 && m_time_s - supply.onSince_s > supply.longestOn_s)
+        setOutput(false);
     m_pending_s += seconds;
     const double dt = m_laminate.step_s(), current2 = m_amps * m_amps;
     while (m_pending_s >= dt) {
@@ -33,7 +35,8 @@ void World::advance(double seconds) {
 }
 
 void World::setOutput(bool on) {
-    if (on && supply.tripped) return;
+    if ((on && supply.tripped) || (!on && supply.stuck)) return;
+    if (on && !supply.output) supply.onSince_s = m_time_s;
     supply.output = on;
     settle();
 }

@@ -32,6 +32,9 @@ class World {
     struct Supply {
         double volts = 0, amps = 0.1, overVolts = 31, overAmps = 5.5;
         bool output = false, tripped = false;
+        bool stuck = false;     ///< its output does not go off, whatever it is told
+        double longestOn_s = 0; ///< switches itself off after so long; 0: it has no such limit set
+        double onSince_s = 0;
     };
     Supply supply;
     void setOutput(bool on);

@@ -86,13 +86,19 @@ Outcome unpackAll(const fs::path& file, const fs::path& folder) {
     zip_uint64_t room = fs::space(folder, fault).available;
     for (zip_uint64_t i = 0; i < count; ++i) {
         zip_stat_t entry;
-        constexpr zip_uint64_t needed = ZIP_STAT_NAME | ZIP_STAT_SIZE;
+        constexpr zip_uint64_t needed = ZIP_STAT_NAME | ZIP_STAT_SIZE | ZIP_STAT_COMP_SIZE;
         if (zip_stat_index(archive.get(), i, 0, &entry) != 0 || (entry.valid & needed) != needed)
             return Error{"an entry has no name or size", file.string(), unchanged};
         const std::string name = entry.name;
         if (!staysInside(name))
             return Error{"names a file outside the case: " + name, file.string(), unchanged};
         if (name.back() == '/') continue; // folders are made as their files need them
+        // Pictures and readings shrink to a tenth, not to a thousandth.
+        constexpr zip_uint64_t harmless = 16 << 20, mostTimes = 200;
+        if (entry.size > harmless && entry.size / mostTimes > entry.comp_size)
+            return Error{name + " would grow to more than " + std::to_string(mostTimes) +
+                             " times its size: this is no case",
+                         file.string(), unchanged};
         if (entry.size > room)
             return Error{"the case is larger than the room left on the disk", file.string(), unchanged};
         room -= entry.size;

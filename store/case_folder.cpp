@@ -9,7 +9,36 @@
 namespace ustor {
 namespace {
 constexpr const char* boardFile = "board.board.json";
+
+using OpenLog = Result<std::unique_ptr<FactLog>> (*)(const std::filesystem::path&);
+
+Result<CaseFolder> openWith(const std::filesystem::path& folder, OpenLog openLog) {
+    CaseFolder opened;
+    opened.path = folder;
+    std::ifstream header(folder / "case.json");
+    if (!header) return Error{"not a case: case.json is missing", folder.string(), ""};
+    try {
+        const auto j = nlohmann::json::parse(header);
+        const auto format = j.at("format").get<std::string>();
+        if (format != "ustor-case/1")
+            return Error{"this case was written by a newer version (" + format + ")", folder.string(),
+                         "it is unchanged; update to open it"};
+        opened.title = j.value("title", std::string());
+    } catch (const nlohmann::json::exception& damage) {
+        return Error{std::string("case.json cannot be read: ") + damage.what(), folder.string(),
+                     "it is unchanged"};
+    }
+    auto board = readBoardFiles({folder / boardFile});
+    if (!board) return board.error();
+    opened.board = std::move(board.value());
+    auto log = openLog(folder / "facts.jsonl");
+    if (!log) return log.error();
+    opened.log = std::move(log.value());
+    opened.warnings = opened.log->warnings();
+    return opened;
 }
+
+} // namespace
 
 Result<CaseFolder> CaseFolder::create(const std::filesystem::path& folder, const std::string& title,
                                       const Board& board) {
@@ -29,29 +58,11 @@ Result<CaseFolder> CaseFolder::create(const std::filesystem::path& folder, const
 }
 
 Result<CaseFolder> CaseFolder::open(const std::filesystem::path& folder) {
-    CaseFolder opened;
-    opened.path = folder;
-    std::ifstream header(folder / "case.json");
-    if (!header) return Error{"not a case: case.json is missing", folder.string(), ""};
-    try {
-        const auto j = nlohmann::json::parse(header);
-        const auto format = j.at("format").get<std::string>();
-        if (format != "ustor-case/1")
-            return Error{"this case was written by a newer version (" + format + ")", folder.string(),
-                         "it is unchanged; update to open it"};
-        opened.title = j.value("title", std::string());
-    } catch (const nlohmann::json::exception& damage) {
-        return Error{std::string("case.json cannot be read: ") + damage.what(), folder.string(),
-                     "it is unchanged"};
-    }
-    auto board = readBoardFiles({folder / boardFile});
-    if (!board) return board.error();
-    opened.board = std::move(board.value());
-    auto log = FactLog::open(folder / "facts.jsonl");
-    if (!log) return log.error();
-    opened.log = std::move(log.value());
-    opened.warnings = opened.log->warnings();
-    return opened;
+    return openWith(folder, &FactLog::open);
+}
+
+Result<CaseFolder> CaseFolder::openToRead(const std::filesystem::path& folder) {
+    return openWith(folder, &FactLog::openToRead);
 }
 
 std::filesystem::path CaseFolder::nextRecording() const {

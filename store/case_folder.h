@@ -17,6 +17,9 @@ struct CaseFolder {
     static Result<CaseFolder> create(const std::filesystem::path& folder, const std::string& title,
                                      const Board& board);
     static Result<CaseFolder> open(const std::filesystem::path& folder);
+    /// Only to look at: without the writer's lock, and whatever the folder's permissions are. No fact can be
+    /// added.
+    static Result<CaseFolder> openToRead(const std::filesystem::path& folder);
 
     /// A fresh folder for a recording inside the case ("recordings/03").
     std::filesystem::path nextRecording() const;

@@ -26,29 +26,53 @@ constexpr int schemaVersion = 1;
 
 } // namespace
 
+Outcome Casebook::prepare(const QString& database) {
+    QSqlDatabase db = QSqlDatabase::database(m_connection, false);
+    db.close();
+    db.setDatabaseName(database);
+    // Another window that writes just now is waited for, but not for long.
+    db.setConnectOptions("QSQLITE_BUSY_TIMEOUT=500");
+    if (!db.open()) return Error{db.lastError().text().toStdString(), database.toStdString(), ""};
+    QSqlQuery query(db);
+    if (!query.exec("PRAGMA user_version")) return sqlError(query, "the index cannot be read");
+    const int version = query.next() ? query.value(0).toInt() : 0;
+    if (version > schemaVersion)
+        return Error{"it was written by a newer version", database.toStdString(), "it is unchanged"};
+    query.finish();
+    // Only an index: it is made anew from the case folders, so nobody has to wait until it is on the disk.
+    query.exec("PRAGMA synchronous = OFF");
+    if (!query.exec(schema) || !query.exec(QString("PRAGMA user_version = %1").arg(schemaVersion)) ||
+        !query.exec("SELECT COUNT(*) FROM cases"))
+        return sqlError(query, "the index cannot be prepared");
+    return Done{};
+}
+
 Result<std::unique_ptr<Casebook>> Casebook::open(const std::filesystem::path& folder) {
     std::error_code fault;
     std::filesystem::create_directories(folder, fault);
+    if (!std::filesystem::is_directory(folder, fault))
+        return Error{"is no folder and none can be made there", folder.string(), ""};
     std::unique_ptr<Casebook> book(new Casebook);
     book->m_folder = folder;
     static int count = 0;
     book->m_connection = QString("casebook-%1").arg(++count);
-    QSqlDatabase db = QSqlDatabase::addDatabase("QSQLITE", book->m_connection);
-    db.setDatabaseName(text((folder / "casebook.sqlite").string()));
-    if (!db.open())
-        return Error{"cannot be opened: " + db.lastError().text().toStdString(),
-                     (folder / "casebook.sqlite").string(), "the case folders are unchanged"};
-    QSqlQuery query(db);
-    query.exec("PRAGMA user_version");
-    const int version = query.next() ? query.value(0).toInt() : 0;
-    if (version > schemaVersion)
-        return Error{"this casebook was written by a newer version", (folder / "casebook.sqlite").string(),
-                     "it is unchanged; update to open it"};
-    query.finish();
-    // Only an index: it is made anew from the case folders, so nobody has to wait until it is on the disk.
-    query.exec("PRAGMA synchronous = OFF");
-    if (!query.exec(schema) || !query.exec(QString("PRAGMA user_version = %1").arg(schemaVersion)))
-        return sqlError(query, "the casebook cannot be prepared");
+    QSqlDatabase::addDatabase("QSQLITE", book->m_connection);
+    const auto file = folder / "casebook.sqlite";
+    auto prepared = book->prepare(text(file.string()));
+    if (prepared) return book;
+    book->m_trouble = "The index of cases could not be used (" + prepared.error().text() + ")";
+    const auto& what = prepared.error().what;
+    if (what.find("not a database") != std::string::npos || what.find("malformed") != std::string::npos) {
+        QSqlDatabase::database(book->m_connection, false).close();
+        std::filesystem::rename(file, file.string() + ".damaged", fault);
+        if (!fault && (prepared = book->prepare(text(file.string())))) {
+            book->m_trouble += "; it lies in casebook.sqlite.damaged and was made anew from the cases.";
+            return book;
+        }
+    }
+    if (prepared = book->prepare(":memory:"); !prepared) return prepared.error();
+    book->m_trouble +=
+        "; it is made anew each time until that is mended. The cases themselves are unchanged.";
     return book;
 }
 
@@ -109,8 +133,8 @@ Outcome Casebook::refresh() {
         const bool listed = std::any_of(known.value().begin(), known.value().end(),
                                         [&](const CaseEntry& e) { return e.folder == item.path(); });
         if (listed || !std::filesystem::exists(item.path() / "case.json", fault)) continue;
-        const auto opened = CaseFolder::open(item.path());
-        if (!opened) continue; // in use elsewhere or damaged: opening it says why
+        const auto opened = CaseFolder::openToRead(item.path());
+        if (!opened) continue; // damaged: opening it says why
         const auto& facts = opened.value().log->facts();
         if (auto noted = note(entryFor(item.path(), opened.value().title, opened.value().board, facts),
                               wordsOf(facts));

@@ -21,6 +21,8 @@ struct CaseEntry {
 /// can be made anew from them at any time.
 class Casebook {
   public:
+    /// The index is never in the way: a damaged one is put aside and made anew, and where it cannot be
+    /// written at all it is kept in memory (`trouble`). Error only when the folder itself cannot be had.
     static Result<std::unique_ptr<Casebook>> open(const std::filesystem::path& folder);
     ~Casebook();
     Casebook(const Casebook&) = delete;
@@ -35,10 +37,15 @@ class Casebook {
     /// is gone.
     Outcome refresh();
     std::filesystem::path folder() const { return m_folder; }
+    /// Why the index on disk could not be used; empty where it is.
+    const std::string& trouble() const { return m_trouble; }
 
   private:
     Casebook() = default;
+    Outcome prepare(const QString& database);
+
     std::filesystem::path m_folder;
+    std::string m_trouble;
     QString m_connection;
 };
 

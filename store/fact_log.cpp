@@ -6,7 +6,9 @@
 #include <cstring>
 #include <fcntl.h>
 #include <fstream>
+#include <limits>
 #include <sys/file.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 namespace ustor {
@@ -23,57 +25,101 @@ Result<std::unique_ptr<FactLog>> FactLog::open(const std::filesystem::path& file
     if (::flock(log->m_fd, LOCK_EX | LOCK_NB) != 0)
         return Error{"this case is open in another window", file.string(),
                      "it is unchanged; close it there first"};
+    log->m_writes = true;
     if (const auto loaded = log->load(); !loaded) return loaded.error();
     return log;
 }
 
-Outcome FactLog::load() {
-    std::string text;
+Result<std::unique_ptr<FactLog>> FactLog::openToRead(const std::filesystem::path& file) {
+    std::unique_ptr<FactLog> log(new FactLog(file));
+    log->m_fd = ::open(file.c_str(), O_RDONLY | O_CLOEXEC);
+    if (log->m_fd < 0 && errno != ENOENT) // a case without facts yet has none
+        return Error{std::string("cannot be opened: ") + std::strerror(errno), file.string(), ""};
+    if (log->m_fd < 0) return log;
+    if (const auto loaded = log->load(); !loaded) return loaded.error();
+    return log;
+}
+
+Outcome FactLog::readText(std::string& text) const {
     char chunk[65536];
     for (;;) {
         const auto size = ::read(m_fd, chunk, sizeof chunk);
         if (size < 0)
             return Error{std::string("cannot be read: ") + std::strerror(errno), m_file.string(),
                          "it is unchanged"};
-        if (size == 0) break;
+        if (size == 0) return Done{};
         text.append(chunk, static_cast<std::size_t>(size));
     }
-    std::size_t at = 0;
+}
+
+/// The torn last line goes into a file of its own; where the file is only read it is left.
+Outcome FactLog::cutTorn(std::string& text, std::size_t from) {
+    if (!m_writes) {
+        m_warnings.emplace_back("the last line is not whole (it may be written just now); it is not counted");
+        text.resize(from);
+        return Done{};
+    }
+    std::ofstream(m_file.parent_path() / "facts.torn", std::ios::app | std::ios::binary)
+        << text.substr(from) << '\n';
+    if (::ftruncate(m_fd, static_cast<off_t>(from)) != 0)
+        return Error{std::string("the torn last line cannot be taken off: ") + std::strerror(errno),
+                     m_file.string(), "it is unchanged"};
+    m_warnings.emplace_back(
+        "the last line was torn when the program ended; it is kept in facts.torn, all facts "
+        "before it are whole");
+    text.resize(from);
+    return Done{};
+}
+
+void FactLog::take(std::string_view line, int number) {
+    const std::string where = m_file.filename().string() + ":" + std::to_string(number) + ": ";
+    auto fact = factFromJson(line);
+    // Numbers of lines that do not count are not given again: a strike would hit another fact.
+    if (const auto id = fact ? fact.value().id : idInJson(line).value_or(0);
+        id < std::numeric_limits<long>::max())
+        m_nextId = std::max(m_nextId, id + 1);
+    if (!fact) {
+        m_warnings.push_back(where + fact.error().what + " (line kept, not counted)");
+        return;
+    }
+    if (!m_facts.empty() && fact.value().id <= m_facts.back().id)
+        m_warnings.push_back(where + "the number " + std::to_string(fact.value().id) +
+                             " does not rise; what strikes it may mean another fact");
+    if (const auto* unknown = std::get_if<UnknownFact>(&fact.value().body))
+        m_warnings.push_back(where + "a fact of a newer version ('" + unknown->kind +
+                             "') is kept and not judged");
+    m_facts.push_back(std::move(fact.value()));
+}
+
+Outcome FactLog::load() {
+    std::string text;
+    if (const auto read = readText(text); !read) return read.error();
+    if (const auto whole = text.rfind('\n') + 1; whole < text.size())
+        if (const auto cut = cutTorn(text, whole); !cut) return cut.error();
     int line = 0;
-    while (at < text.size()) {
+    for (std::size_t at = 0; at < text.size();) {
         const auto end = text.find('\n', at);
-        ++line;
-        if (end == std::string::npos) {
-            const std::string torn = text.substr(at);
-            std::ofstream(m_file.parent_path() / "facts.torn", std::ios::app | std::ios::binary)
-                << torn << '\n';
-            if (::ftruncate(m_fd, static_cast<off_t>(at)) != 0)
-                return Error{std::string("the torn last line cannot be taken off: ") + std::strerror(errno),
-                             m_file.string(), "it is unchanged"};
-            m_warnings.push_back("the last line was torn when the program ended; it is kept in facts.torn, "
-                                 "all facts before it are whole");
-            text.resize(at);
-            break;
-        }
-        const auto fact = factFromJson(std::string_view(text).substr(at, end - at));
+        take(std::string_view(text).substr(at, end - at), ++line);
         at = end + 1;
-        if (!fact) {
-            m_warnings.push_back(m_file.filename().string() + ":" + std::to_string(line) + ": " +
-                                 fact.error().what + " (line kept, not counted)");
-            continue;
-        }
-        if (const auto* unknown = std::get_if<UnknownFact>(&fact.value().body))
-            m_warnings.push_back(m_file.filename().string() + ":" + std::to_string(line) +
-                                 ": a fact of a newer version ('" + unknown->kind +
-                                 "') is kept and not judged");
-        m_nextId = std::max(m_nextId, fact.value().id + 1);
-        m_facts.push_back(fact.value());
     }
     m_size = static_cast<long>(text.size());
     return Done{};
 }
 
+/// A folder that was deleted or moved meanwhile takes every line and keeps none.
+bool FactLog::isWhereItWas() const {
+    struct stat open {};
+    struct stat named {};
+    return ::fstat(m_fd, &open) == 0 && open.st_nlink > 0 && ::stat(m_file.c_str(), &named) == 0 &&
+           open.st_ino == named.st_ino && open.st_dev == named.st_dev;
+}
+
 Result<Fact> FactLog::append(const FactBody& body, double time_s) {
+    if (!m_writes)
+        return Error{"this case was opened to be looked at", m_file.string(), "the fact was not accepted"};
+    if (!isWhereItWas())
+        return Error{"the case was deleted or moved while it was open", m_file.string(),
+                     "the fact was not accepted; what was noted before went with the folder"};
     const Fact fact{m_nextId, time_s, body};
     const std::string line = factToJson(fact) + "\n";
     const auto undo = [&](const char* doing) -> Error {

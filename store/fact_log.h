@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <memory>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace ustor {
@@ -18,22 +19,31 @@ class FactLog {
     /// and told; lines that are no facts stay in the file, are skipped and told. Error when another process
     /// has it open.
     static Result<std::unique_ptr<FactLog>> open(const std::filesystem::path& file);
+    /// Reads the file and leaves it as it is, whoever writes it meanwhile: nothing can be added.
+    static Result<std::unique_ptr<FactLog>> openToRead(const std::filesystem::path& file);
     ~FactLog();
     FactLog(const FactLog&) = delete;
     FactLog& operator=(const FactLog&) = delete;
 
     const std::vector<Fact>& facts() const { return m_facts; }
+    long nextNumber() const { return m_nextId; }
+    bool takesFacts() const { return m_writes; }
     const std::vector<std::string>& warnings() const { return m_warnings; }
 
-    /// Gives the fact its number, writes and flushes it. On failure (disk full) the file is as before and the
-    /// fact is not accepted.
+    /// Gives the fact its number, writes and flushes it. On failure (disk full, folder gone, opened to read)
+    /// the file is as before and the fact is not accepted.
     Result<Fact> append(const FactBody& body, double time_s);
 
   private:
     explicit FactLog(std::filesystem::path file) : m_file(std::move(file)) {}
     Outcome load();
+    Outcome readText(std::string& text) const;
+    Outcome cutTorn(std::string& text, std::size_t from);
+    void take(std::string_view line, int number);
+    bool isWhereItWas() const;
 
     std::filesystem::path m_file;
+    bool m_writes = false;
     int m_fd = -1;
     long m_size = 0, m_nextId = 1;
     std::vector<Fact> m_facts;

@@ -217,10 +217,12 @@ PaintedSurfaces::Over HeatPage::over() const {
     return side() == Side::Bottom ? PaintedSurfaces::Bottom : PaintedSurfaces::Top;
 }
 
-/// Where the camera looked; of a still, which another camera may have taken, only its own place tells.
+/// Where the camera looked: what the recording was located with, or the still's own place. Of a stream that
+/// goes on: where the camera looks now.
 const std::optional<Registration>& HeatPage::registration() const {
     const Choice* choice = chosen();
-    return choice && choice->still ? choice->place : m_registrations[side() == Side::Bottom];
+    return choice && (choice->still || choice->place) ? choice->place
+                                                      : m_registrations[side() == Side::Bottom];
 }
 
 void HeatPage::addStills(const QStringList& files) {

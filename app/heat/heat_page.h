@@ -36,7 +36,7 @@ class HeatPage : public QWidget {
         std::filesystem::path folder;
         Side side = Side::Top;
         bool still = false;                  ///< a picture instead of a recording
-        std::optional<Registration> place{}; ///< of a still
+        std::optional<Registration> place{}; ///< that belongs to it
     };
     explicit HeatPage(QWidget* parent = nullptr);
     ~HeatPage() override;

@@ -10,8 +10,13 @@
 #include "board/ipcd356_writer.h"
 #include "board/pin_list.h"
 
+#include <algorithm>
+#include <array>
+#include <cmath>
 #include <fstream>
 #include <memory>
+#include <optional>
+#include <string_view>
 
 namespace ustor {
 namespace {
@@ -106,6 +111,56 @@ Outcome writeWhole(const std::string& text, const std::filesystem::path& file) {
     return Done{};
 }
 
+/// A picture by its first bytes: PNG, JPEG, TIFF, BMP, WebP.
+bool looksLikeAPicture(const std::filesystem::path& file) {
+    std::ifstream in(file, std::ios::binary);
+    std::array<char, 12> head{};
+    in.read(head.data(), head.size());
+    const std::string_view start(head.data(), static_cast<std::size_t>(in.gcount()));
+    using namespace std::string_view_literals;
+    for (const std::string_view mark : {"\x89PNG"sv, "\xff\xd8\xff"sv, "II*\0"sv, "MM\0*"sv, "BM"sv})
+        if (start.starts_with(mark)) return true;
+    return start.starts_with("RIFF") && start.ends_with("WEBP");
+}
+
+/// Photos lie beside the board's file or below it. Another path would carry any file of this machine into a
+/// case and whatever is made of it.
+void keepPhotos(Board& board, const std::filesystem::path& folder) {
+    std::erase_if(board.photos, [&](BoardPhoto& photo) {
+        const std::filesystem::path path(photo.file);
+        const bool inside =
+            !photo.file.empty() && path.is_relative() &&
+            std::none_of(path.begin(), path.end(), [](const auto& step) { return step == ".."; });
+        std::error_code fault;
+        const auto whole = folder / path;
+        const bool link = std::filesystem::is_symlink(whole, fault);
+        const char* wrong = !inside || link             ? "does not lie beside the board's file"
+                            : !looksLikeAPicture(whole) ? "is missing or is no picture"
+                                                        : nullptr;
+        if (wrong) board.warnings.push_back({photo.file, std::string("photo left out: it ") + wrong});
+        photo.file = whole.string();
+        return wrong != nullptr;
+    });
+}
+
+/// Numbers that no board has: a fault of the file, or of its units.
+std::optional<std::string> outOfBounds(Board& board) {
+    constexpr double far_mm = 1e4, thinnest_mm = 0.05, thickest_mm = 20, usual_mm = 1.6;
+    const auto lies = [](BoardPoint p) { return std::abs(p.x_mm) <= far_mm && std::abs(p.y_mm) <= far_mm; };
+    for (const Part& part : board.parts) {
+        const auto pad =
+            std::find_if(part.pads.begin(), part.pads.end(), [&](const Pad& each) { return !lies(each.at); });
+        if (!lies(part.centre) || pad != part.pads.end())
+            return part.designator + " lies more than ten metres away: wrong units, or a damaged file";
+    }
+    if (!(board.thickness_mm >= thinnest_mm && board.thickness_mm <= thickest_mm)) {
+        board.warnings.push_back({"thickness", textOfNumber(board.thickness_mm) + " mm is no board: " +
+                                                   textOfNumber(usual_mm) + " mm is reckoned with"});
+        board.thickness_mm = usual_mm;
+    }
+    return std::nullopt;
+}
+
 } // namespace
 
 Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files, const FileShifts& shifts,
@@ -150,8 +205,9 @@ Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files, co
     }
     completeParts(board);
     if (board.name.empty()) board.name = files.front().stem().stem().string();
-    for (BoardPhoto& photo : board.photos)
-        photo.file = (files.front().parent_path() / photo.file).string();
+    keepPhotos(board, files.front().parent_path());
+    if (const auto trouble = outOfBounds(board))
+        return Error{*trouble, files.front().filename().string(), "nothing was read"};
     return board;
 }
 

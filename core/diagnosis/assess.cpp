@@ -18,16 +18,32 @@ std::vector<RailJudgement> judgeRails(const CaseState& state) {
     return rails;
 }
 
-/// The rail that was chosen; else the one that ever read as a short, hardest first, in the order of reading.
-NetIndex downNet(const CaseState& state) {
-    if (state.chosenRail >= 0) return state.chosenRail;
-    NetIndex partial = -1;
-    for (const auto& r : state.readings) {
-        if (r.net < 0 || !r.taken.against.empty() || state.board.nets[r.net].ground) continue;
-        if (r.ruling.state == RailState::Short) return r.net;
-        if (r.ruling.state == RailState::Partial && partial < 0) partial = r.net;
+/// Every rail that ever read down: the chosen one, then the shorts, then the partial ones, in the order of
+/// reading.
+std::vector<NetIndex> everDown(const CaseState& state) {
+    std::vector<NetIndex> nets;
+    const auto add = [&nets](NetIndex net) {
+        if (std::find(nets.begin(), nets.end(), net) == nets.end()) nets.push_back(net);
+    };
+    if (state.chosenRail >= 0) add(state.chosenRail);
+    for (const RailState which : {RailState::Short, RailState::Partial})
+        for (const auto& r : state.readings)
+            if (r.net >= 0 && r.taken.against.empty() && !state.board.nets[r.net].ground &&
+                r.ruling.state == which)
+                add(r.net);
+    return nets;
+}
+
+/// The rail that the hunt is about: the first that is still down. Where all have healed, the first of them:
+/// its repair is what is left to do.
+NetIndex downNet(const CaseState& state, const LinkState& links) {
+    const auto nets = everDown(state);
+    for (const NetIndex net : nets) {
+        const StretchReading newest = newestReading(state, stretchOf(state.board, net, links));
+        const bool worked = !state.off().empty() || !state.replaced.empty();
+        if (!worked || newest.ruling.state != RailState::Healthy) return net;
     }
-    return partial;
+    return nets.empty() ? -1 : nets.front();
 }
 
 /// Proven: the newest part lifted before the first healthy reading that followed a short.
@@ -110,7 +126,7 @@ Assessment assess(const Board& board, const std::vector<Fact>& facts, const Know
     a.state = caseState(board, facts, knowledge.knownGood);
     a.rails = judgeRails(a.state);
     a.links = linksOf(a.state);
-    if (const NetIndex net = downNet(a.state); net >= 0) {
+    if (const NetIndex net = downNet(a.state, a.links); net >= 0) {
         choosePiece(a, net);
         a.downRuling = newestReading(a.state, a.down).ruling;
         readAlong(a, memory);

@@ -42,7 +42,8 @@ struct Folder {
     }
     void operator()(const ReadingTaken& f) {
         const bool warm = hotAir_s && now_s - *hotAir_s < warmFor_s;
-        state.readings.push_back({fact, netOfPlace(state.board, f.place), f, state.off(), warm, {}});
+        state.readings.push_back(
+            {fact, netOfPlace(state.board, f.place), f, state.off(), state.generation, warm, {}});
     }
     void operator()(const Uncovered& f) { state.uncovered.insert(f.what); }
     void operator()(const Unplugged& f) {
@@ -66,7 +67,7 @@ struct Folder {
         }
     }
     void operator()(const InjectionDone& f) { state.injections.emplace_back(fact, f); }
-    void operator()(const HeatFound& f) { state.heat.emplace_back(fact, f); }
+    void operator()(const HeatFound& f) { (f.fromStills ? state.stills : state.heat).emplace_back(fact, f); }
     void operator()(const Lifted& f) {
         hotAir_s = now_s;
         state.lifted.insert(f.part);
@@ -75,11 +76,16 @@ struct Folder {
     void operator()(const Refitted& f) {
         hotAir_s = now_s;
         state.lifted.erase(f.part);
-        if (f.replaced) state.replaced.insert(f.part);
+        if (f.replaced) {
+            state.replaced.insert(f.part);
+            ++state.generation[f.part];
+        }
     }
     void operator()(const PartMeasured& f) { state.measuredShorted[f.part] = f.shorted; }
     void operator()(const Closed& f) { state.closed = f; }
     void operator()(const Noted&) {}
+    void operator()(const Aligned& f) { state.alignments[fact] = f; }
+    void operator()(const CautionMet& f) { state.cautionsMet.insert(f.about); }
     void operator()(const Struck&) {}
     void operator()(const UnknownFact&) {}
 };

@@ -19,13 +19,16 @@ struct CaseState {
         long fact = 0;
         NetIndex net = -1; ///< -1 when the place is not on the board
         ReadingTaken taken;
-        std::set<std::string> offThen; ///< what was lifted or unplugged at that moment
-        bool warm = false;             ///< taken soon after hot air
-        RailRuling ruling;             ///< Unknown for readings that are not against ground
+        std::set<std::string> offThen;             ///< what was lifted or unplugged at that moment
+        std::map<std::string, int> generationThen; ///< of parts that had been replaced by then
+        bool warm = false;                         ///< taken soon after hot air
+        RailRuling ruling;                         ///< Unknown for readings that are not against ground
     };
     std::vector<TakenReading> readings; ///< in order
     NetIndex chosenRail = -1;
-    std::vector<std::pair<long, HeatFound>> heat;
+    using HeatFindings = std::vector<std::pair<long, HeatFound>>;
+    HeatFindings heat;   ///< of injections, in order
+    HeatFindings stills; ///< of two stills: no move is spared by them
     std::vector<std::pair<long, InjectionDone>> injections;
     std::set<std::string> lifted;
     std::set<std::string> unplugged; ///< connectors whose cable or card is out
@@ -38,7 +41,11 @@ struct CaseState {
         return all;
     }
     std::set<std::string> replaced;
+    /// How often a part was replaced: a new C13 is another part than the one that shorted. None: never.
+    std::map<std::string, int> generation;
     std::map<std::string, bool> measuredShorted; ///< off the board
+    std::map<long, Aligned> alignments;          ///< by the number of their fact
+    std::set<std::string> cautionsMet;
     std::optional<Closed> closed;
 };
 

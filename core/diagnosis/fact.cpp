@@ -68,21 +68,28 @@ std::optional<Damage> damageFromWord(std::string_view word) {
 }
 
 Stage stageOf(const FactBody& body) {
-    return std::visit(
-        Cases{[](const Complaint&) { return Stage::Arrive; },
-              [](const SourceShows&) { return Stage::Arrive; }, [](const Seen&) { return Stage::Look; },
-              [](const Uncovered&) { return Stage::Look; }, [](const Unplugged&) { return Stage::Split; },
-              [](const MillivoltTaken&) { return Stage::Inject; },
-              [](const ReadingTaken&) { return Stage::Measure; },
-              [](const RailChosen&) { return Stage::Split; },
-              [](const ClassCorrected&) { return Stage::Look; },
-              [](const NominalSet&) { return Stage::Measure; },
-              [](const InjectionDone&) { return Stage::Inject; },
-              [](const HeatFound&) { return Stage::Judge; }, [](const Lifted&) { return Stage::Lift; },
-              [](const PartMeasured&) { return Stage::Lift; }, [](const Refitted&) { return Stage::Refit; },
-              [](const Closed&) { return Stage::Prove; }, [](const Noted&) { return Stage::Look; },
-              [](const Struck&) { return Stage::Arrive; }, [](const UnknownFact&) { return Stage::Arrive; }},
-        body);
+    return std::visit(Cases{[](const Complaint&) { return Stage::Arrive; },
+                            [](const SourceShows&) { return Stage::Arrive; },
+                            [](const Seen&) { return Stage::Look; },
+                            [](const Uncovered&) { return Stage::Look; },
+                            [](const Unplugged&) { return Stage::Split; },
+                            [](const MillivoltTaken&) { return Stage::Inject; },
+                            [](const ReadingTaken&) { return Stage::Measure; },
+                            [](const RailChosen&) { return Stage::Split; },
+                            [](const ClassCorrected&) { return Stage::Look; },
+                            [](const NominalSet&) { return Stage::Measure; },
+                            [](const InjectionDone&) { return Stage::Inject; },
+                            [](const HeatFound&) { return Stage::Judge; },
+                            [](const Lifted&) { return Stage::Lift; },
+                            [](const PartMeasured&) { return Stage::Lift; },
+                            [](const Refitted&) { return Stage::Refit; },
+                            [](const Closed&) { return Stage::Prove; },
+                            [](const Noted&) { return Stage::Look; },
+                            [](const Aligned&) { return Stage::Inject; },
+                            [](const CautionMet&) { return Stage::Look; },
+                            [](const Struck&) { return Stage::Arrive; },
+                            [](const UnknownFact&) { return Stage::Arrive; }},
+                      body);
 }
 
 std::string sentenceOf(const FactBody& body) {
@@ -131,6 +138,11 @@ std::string sentenceOf(const FactBody& body) {
                   return std::string(f.fixed ? "fixed" : "closed, not fixed") +
                          (f.culprit.empty() ? "" : ": " + f.culprit) + (f.text.empty() ? "" : ", " + f.text);
               },
+              [](const Aligned& f) {
+                  return "camera aligned on the " + std::string(wordOf(f.side)) + " side, to " +
+                         quantityText(1e-3 * f.residual_mm, "m");
+              },
+              [](const CautionMet& f) { return "caution met: " + f.about; },
               [](const Noted& f) { return f.text; },
               [](const Struck& f) { return "fact " + std::to_string(f.id) + " struck out"; },
               [](const UnknownFact& f) { return "a fact of a newer version (" + f.kind + ")"; }},
@@ -152,8 +164,12 @@ bool isStruck(const std::vector<Fact>& facts, long id) {
 }
 
 std::optional<long> undoTarget(const std::vector<Fact>& facts) {
+    // A caution that was met is nothing that somebody wants to take back.
     const auto active = activeFacts(facts);
-    return active.empty() ? std::nullopt : std::optional(active.back()->id);
+    const auto last = std::find_if(active.rbegin(), active.rend(), [](const Fact* fact) {
+        return !std::holds_alternative<CautionMet>(fact->body);
+    });
+    return last == active.rend() ? std::nullopt : std::optional((*last)->id);
 }
 
 std::optional<long> redoTarget(const std::vector<Fact>& facts) {

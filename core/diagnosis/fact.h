@@ -91,6 +91,21 @@ struct HeatFound {
     std::string recording; ///< or the still picture
     /// By two stills: warmer than before, which says less than following the power does.
     bool fromStills = false;
+    // What it was computed from, so that it can be computed anew; with `recording`. Facts by number, 0 where
+    // there is none.
+    std::string net = {}; ///< that was injected into
+    long injection = 0;   ///< InjectionDone
+    long alignment = 0;   ///< Aligned
+};
+/// Where the camera looked, by places that a person showed in its picture.
+struct Aligned {
+    Side side = Side::Top;
+    double residual_mm = 0;
+    std::string registration; ///< "ustor-registration/1", as JSON
+};
+/// A caution that was shown before the first move of its kind, and met by a deliberate key.
+struct CautionMet {
+    std::string about; ///< "measure", "inject", "lift"
 };
 struct Lifted {
     std::string part;
@@ -121,9 +136,10 @@ struct UnknownFact {
     std::string kind, json;
 };
 
-using FactBody = std::variant<Complaint, SourceShows, Seen, Uncovered, Unplugged, MillivoltTaken,
-                              ReadingTaken, RailChosen, ClassCorrected, NominalSet, InjectionDone, HeatFound,
-                              Lifted, Refitted, PartMeasured, Closed, Noted, Struck, UnknownFact>;
+using FactBody =
+    std::variant<Complaint, SourceShows, Seen, Uncovered, Unplugged, MillivoltTaken, ReadingTaken, RailChosen,
+                 ClassCorrected, NominalSet, InjectionDone, HeatFound, Lifted, Refitted, PartMeasured, Closed,
+                 Noted, Aligned, CautionMet, Struck, UnknownFact>;
 
 /// One thing that was done, seen or measured. Never changed, never deleted.
 struct Fact {

@@ -2,7 +2,7 @@
 
 #include "base/json_number.h"
 
-#include <array>
+#include <charconv>
 #include <nlohmann/json.hpp>
 
 namespace ustor {
@@ -14,20 +14,16 @@ struct BadFact {
     std::string what;
 };
 
-template <class T> T known(std::optional<T> value, const std::string& word) {
-    if (!value) throw BadFact{"'" + word + "' is not a known word"};
+/// A word of a later version, inside a kind that is known: the fact is kept as it stands and not judged.
+struct LaterWord {};
+
+template <class T> T known(std::optional<T> value) {
+    if (!value) throw LaterWord{};
     return *value;
 }
 
-constexpr std::array<StopCause, 12> causes{
-    StopCause::None,          StopCause::Finished,      StopCause::Certain,    StopCause::Person,
-    StopCause::LinkLost,      StopCause::Silence,       StopCause::CameraLost, StopCause::TooWarm,
-    StopCause::CurrentJumped, StopCause::OutputRefused, StopCause::OverLimit,  StopCause::ProgramEnded};
-
 StopCause causeFrom(const std::string& word) {
-    for (const StopCause cause : causes)
-        if (wordOf(cause) == word) return cause;
-    throw BadFact{"'" + word + "' is not a known cause"};
+    return known(stopCauseFrom(word));
 }
 
 Json bodyJson(const Complaint& f) {
@@ -92,6 +88,9 @@ Json bodyJson(const HeatFound& f) {
            {"side", wordOf(f.side)},
            {"recording", f.recording}};
     if (f.fromStills) j["from_stills"] = true;
+    if (!f.net.empty()) j["net"] = f.net;
+    if (f.injection > 0) j["injection"] = f.injection;
+    if (f.alignment > 0) j["alignment"] = f.alignment;
     j["spots"] = Json::array();
     for (const HeatSpot& s : f.spots)
         j["spots"].push_back({{"board_mm", {s.at.x_mm, s.at.y_mm}},
@@ -116,6 +115,15 @@ Json bodyJson(const Closed& f) {
 Json bodyJson(const Noted& f) {
     return {{"kind", "note"}, {"text", f.text}};
 }
+Json bodyJson(const Aligned& f) {
+    return {{"kind", "alignment"},
+            {"side", wordOf(f.side)},
+            {"residual_mm", f.residual_mm},
+            {"registration", Json::parse(f.registration)}};
+}
+Json bodyJson(const CautionMet& f) {
+    return {{"kind", "caution"}, {"about", f.about}};
+}
 Json bodyJson(const Struck& f) {
     return {{"kind", "strike"}, {"fact", f.id}};
 }
@@ -138,7 +146,7 @@ ReadingTaken readingFrom(const Json& j) {
     f.place = j.at("place").get<std::string>();
     f.against = text(j, "against");
     const auto word = j.at("mode").get<std::string>();
-    f.reading.mode = known(meterModeFromWord(word), word);
+    f.reading.mode = known(meterModeFromWord(word));
     f.reading.state = j.value("over_range", false) ? ReadingState::OverRange : ReadingState::Value;
     if (f.reading.state == ReadingState::Value) f.reading.value = j.at("value").get<double>();
     f.reading.resolution = j.value("resolution", 0.0);
@@ -149,10 +157,13 @@ ReadingTaken readingFrom(const Json& j) {
 HeatFound heatFrom(const Json& j) {
     HeatFound f;
     const auto word = j.at("verdict").get<std::string>();
-    f.verdict = known(heatVerdictFromWord(word), word);
+    f.verdict = known(heatVerdictFromWord(word));
     f.side = text(j, "side") == "bottom" ? Side::Bottom : Side::Top;
     f.recording = text(j, "recording");
     f.fromStills = j.value("from_stills", false);
+    f.net = text(j, "net");
+    f.injection = j.value("injection", 0L);
+    f.alignment = j.value("alignment", 0L);
     for (const Json& s : j.at("spots")) {
         const auto& at = s.at("board_mm");
         f.spots.push_back({{at.at(0).get<double>(), at.at(1).get<double>()},
@@ -171,8 +182,8 @@ FactBody bodyFrom(const std::string& kind, const Json& j) {
     if (kind == "source")
         return SourceShows{j.at("volts").get<double>(), j.at("amps").get<double>(), text(j, "text")};
     if (kind == "seen")
-        return Seen{text(j, "part"), known(damageFromWord(text(j, "damage")), text(j, "damage")),
-                    text(j, "text"), text(j, "photo")};
+        return Seen{text(j, "part"), known(damageFromWord(text(j, "damage"))), text(j, "text"),
+                    text(j, "photo")};
     if (kind == "uncovered") return Uncovered{j.at("what").get<std::string>()};
     if (kind == "unplugged") return Unplugged{j.at("part").get<std::string>(), j.value("back", false)};
     if (kind == "millivolts")
@@ -186,8 +197,7 @@ FactBody bodyFrom(const std::string& kind, const Json& j) {
     if (kind == "reading") return readingFrom(j);
     if (kind == "rail") return RailChosen{j.at("net").get<std::string>()};
     if (kind == "class")
-        return ClassCorrected{j.at("part").get<std::string>(),
-                              known(partClassFromWord(text(j, "class")), text(j, "class"))};
+        return ClassCorrected{j.at("part").get<std::string>(), known(partClassFromWord(text(j, "class")))};
     if (kind == "nominal") return NominalSet{j.at("net").get<std::string>(), j.at("volts").get<double>()};
     if (kind == "injection")
         return InjectionDone{text(j, "net"),           text(j, "plus"),      text(j, "minus"),
@@ -202,6 +212,10 @@ FactBody bodyFrom(const std::string& kind, const Json& j) {
         return PartMeasured{j.at("part").get<std::string>(), j.at("shorted").get<bool>()};
     if (kind == "closed") return Closed{j.value("fixed", false), text(j, "culprit"), text(j, "text")};
     if (kind == "note") return Noted{text(j, "text")};
+    if (kind == "alignment")
+        return Aligned{text(j, "side") == "bottom" ? Side::Bottom : Side::Top, j.value("residual_mm", 0.0),
+                       j.at("registration").dump()};
+    if (kind == "caution") return CautionMet{j.at("about").get<std::string>()};
     if (kind == "strike") return Struck{idFrom(j.at("fact"))};
     return UnknownFact{kind, j.dump()};
 }
@@ -216,13 +230,29 @@ std::string factToJson(const Fact& fact) {
     return j.dump(-1, ' ', false, Json::error_handler_t::replace);
 }
 
+std::optional<long> idInJson(std::string_view line) {
+    // Without exceptions: a damaged line may still begin with its number.
+    const Json j = Json::parse(line, nullptr, false);
+    if (j.is_object() && j.contains("id")) return wholeNumber(j["id"]);
+    constexpr std::string_view start = "{\"id\":";
+    if (!line.starts_with(start)) return std::nullopt;
+    long id = 0;
+    const auto read = std::from_chars(line.data() + start.size(), line.data() + line.size(), id);
+    return read.ec == std::errc() ? std::optional(id) : std::nullopt;
+}
+
 Result<Fact> factFromJson(std::string_view line) {
     try {
         Json j = Json::parse(line);
         Fact fact;
         fact.id = idFrom(j.at("id"));
         fact.time_s = j.at("time").get<double>();
-        fact.body = bodyFrom(j.at("kind").get<std::string>(), j);
+        const auto kind = j.at("kind").get<std::string>();
+        try {
+            fact.body = bodyFrom(kind, j);
+        } catch (const LaterWord&) {
+            fact.body = UnknownFact{kind, j.dump()};
+        }
         return fact;
     } catch (const BadFact& bad) {
         return Error{bad.what, "", ""};

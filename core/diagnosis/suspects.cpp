@@ -39,6 +39,10 @@ double damageFactor(Damage damage) {
 /// something (common practice: rare).
 constexpr double stayedFactor = 1e-6, goneFactor = 2e-3;
 
+/// A short that comes back with the one part that was put on again (common practice: else the hot air did
+/// it).
+constexpr double returnFactor = 1 / goneFactor;
+
 /// A leaking chip reads tens of ohms, a broken capacitor or a punched switch nearly nothing (common
 /// practice).
 double partialFactor(PartClass partClass) {
@@ -79,6 +83,63 @@ struct Factor {
     long fact = 0;
 };
 
+/// Of the findings on a side the clearest, of alike ones the last; none where there is none.
+const std::pair<long, HeatFound>* clearestOn(Side side, const CaseState::HeatFindings& findings) {
+    const std::pair<long, HeatFound>* best = nullptr;
+    const auto strength = [](const HeatFound& h) { return h.spots.empty() ? 0.0 : h.spots.front().snr; };
+    for (const auto& found : findings)
+        if (found.second.side == side && (!best || strength(found.second) >= strength(best->second)))
+            best = &found;
+    return best;
+}
+
+int generationAt(const CaseState::TakenReading& reading, const std::string& part) {
+    const auto found = reading.generationThen.find(part);
+    return found == reading.generationThen.end() ? 0 : found->second;
+}
+
+/// What the readings say of one part, as lifting, replacing and putting back went on around them.
+struct Past {
+    std::vector<Factor> factors;
+    bool cleared = false; ///< it was off, and the short stayed
+};
+
+/// The part in question is the one that was on when the rail first read down: a new one in its place is
+/// another part, and while that is on the old one is off.
+Past pastOf(const std::string& part, const std::vector<Dated>& readings) {
+    Past past;
+    const CaseState::TakenReading *first = nullptr, *before = nullptr;
+    RailState was = RailState::Unknown;
+    int generation = 0;
+    bool healed = false; ///< once gone while it was off: a later short is another one
+    for (const Dated& d : readings) {
+        const CaseState::TakenReading& now = *d.reading;
+        if (!first) generation = generationAt(now, part);
+        const bool wasOff = now.offThen.contains(part) || generationAt(now, part) != generation;
+        if (first && isDown(d.state) && was == RailState::Healthy && before->offThen.contains(part) &&
+            !now.offThen.contains(part) && before->offThen.size() == now.offThen.size() + 1) {
+            // Back with it, old or new: what had cleared it before is void.
+            past = {{{returnFactor, "the short came back with it", now.fact}}, false};
+            generation = generationAt(now, part);
+            healed = false;
+        } else if (isDown(d.state)) {
+            if (wasOff && !healed) {
+                past.factors.push_back({stayedFactor, "the short stayed when it was off", now.fact});
+                past.cleared = true;
+            }
+        } else if (first && d.state == RailState::Healthy) {
+            if (wasOff)
+                healed = !past.cleared;
+            else
+                past.factors.push_back({goneFactor, "the short was gone while it was still on", now.fact});
+        }
+        if (isDown(d.state) && !first) first = &now;
+        before = &now;
+        was = d.state;
+    }
+    return past;
+}
+
 std::vector<Factor> factorsFor(const CaseState& state, const Stretch& stretch, const Part& part,
                                const std::vector<Dated>& readings, double boardArea_mm2) {
     std::vector<Factor> factors;
@@ -94,14 +155,9 @@ std::vector<Factor> factorsFor(const CaseState& state, const Stretch& stretch, c
 
     // One finding a side: several looks at the same spot through the same registration share their errors.
     for (const Side side : {Side::Top, Side::Bottom}) {
-        const std::pair<long, HeatFound>* best = nullptr;
-        // What followed the power says more than stills do, however large their numbers are.
-        const auto strength = [](const HeatFound& h) {
-            return h.spots.empty() ? 0.0 : h.fromStills ? 1e-9 : h.spots.front().snr;
-        };
-        for (const auto& found : state.heat)
-            if (found.second.side == side && (!best || strength(found.second) >= strength(best->second)))
-                best = &found;
+        // Stills only where no injection was watched: what followed the power says more.
+        const auto* best = clearestOn(side, state.heat);
+        if (!best) best = clearestOn(side, state.stills);
         if (!best || best->second.spots.empty()) continue;
         std::vector<const Part*> links;
         for (const PartIndex link : stretch.links)
@@ -115,14 +171,8 @@ std::vector<Factor> factorsFor(const CaseState& state, const Stretch& stretch, c
         factors.push_back({measured->second ? 200.0 : 0.02,
                            measured->second ? "reads shorted off the board" : "reads fine off the board", 0});
 
-    for (const Dated& d : readings) {
-        const bool wasOff = d.reading->offThen.contains(part.designator);
-        if (wasOff && isDown(d.state))
-            factors.push_back({stayedFactor, "the short stayed when it was off", d.reading->fact});
-        else if (!wasOff && d.state == RailState::Healthy && first != readings.end() &&
-                 first->reading->fact < d.reading->fact)
-            factors.push_back({goneFactor, "the short was gone while it was still on", d.reading->fact});
-    }
+    const Past past = pastOf(part.designator, readings);
+    factors.insert(factors.end(), past.factors.begin(), past.factors.end());
     return factors;
 }
 
@@ -217,9 +267,7 @@ std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch
         suspects[i].odds = odds[i];
         if (suspects[i].part < 0) continue;
         const std::string& name = state.board.parts[suspects[i].part].designator;
-        suspects[i].cleared = std::any_of(readings.begin(), readings.end(), [&](const Dated& d) {
-            return d.reading->offThen.contains(name) && isDown(d.state);
-        });
+        suspects[i].cleared = pastOf(name, readings).cleared;
     }
     std::stable_sort(suspects.begin(), suspects.end(), [](const Suspect& a, const Suspect& b) {
         if (a.cleared != b.cleared) return b.cleared;

@@ -3,70 +3,76 @@
 #include "base/check.h"
 
 #include <algorithm>
+#include <array>
 
 namespace ustor {
 
+namespace {
+
+struct Words {
+    StopCause cause;
+    std::string_view word, sentence;
+};
+
+// What ended it and what to do. Whether the output is off is read, and told beside it.
+constexpr std::array<Words, 17> words{{
+    {StopCause::None, "none", "Nothing has stopped it."},
+    {StopCause::Finished, "finished", "All steps are done."},
+    {StopCause::Certain, "certain", "The spot is located."},
+    {StopCause::Person, "person", "Stopped by hand."},
+    {StopCause::LinkLost, "link lost", "The link to the supply broke. Check the cable, then start again."},
+    {StopCause::Silence, "silence", "The supply said nothing for a second. Check supply and cable."},
+    {StopCause::SettingRefused, "setting refused",
+     "The supply did not take a setting, or would not tell it. Try the instrument from the command line, and "
+     "check its profile."},
+    {StopCause::LimitsChanged, "limits changed",
+     "Other limits than were set stand in the supply: a hand at its panel, or a reset. Leave the panel "
+     "alone, "
+     "then start again."},
+    {StopCause::GuardEnded, "guard ended", "The guard of the supply ended or hung. Start again."},
+    {StopCause::ProgramStalled, "program stalled",
+     "This program was too busy to say that it lives, so the guard switched off. Start again; close what "
+     "else "
+     "runs if it comes back."},
+    {StopCause::CameraLost, "camera lost", "The camera sent no picture. Check the camera, then start again."},
+    {StopCause::TooWarm, "too warm", "A spot became too warm. Let it cool and use a lower step."},
+    {StopCause::TooHot, "too hot", "A surface became too hot to go on. Let it cool and use a lower step."},
+    {StopCause::CurrentJumped, "current jumped",
+     "The current fell at once: something opened, or a clip came off. Look before going on."},
+    {StopCause::OutputRefused, "output refused",
+     "The supply's output did not stay on: its protection tripped, or somebody switched it off. Look at the "
+     "supply before going on."},
+    {StopCause::OverLimit, "over limit", "More than the limit was read back. Check the supply's settings."},
+    {StopCause::ProgramEnded, "program ended",
+     "The program ended before the run did, or before it was noted. See that the output is off."},
+}};
+
+/// A timer in the supply stands behind everything else: it must not cut a pulse short on a busy machine.
+double longestOn_s(const InjectionStep& step) {
+    constexpr double share = 1.5, more_s = 1;
+    return share * step.on.value + more_s;
+}
+
+const Words& wordsFor(StopCause cause) {
+    for (const Words& each : words)
+        if (each.cause == cause) return each;
+    return words.front();
+}
+
+} // namespace
+
 std::string_view wordOf(StopCause cause) {
-    switch (cause) {
-    case StopCause::None:
-        return "none";
-    case StopCause::Finished:
-        return "finished";
-    case StopCause::Certain:
-        return "certain";
-    case StopCause::Person:
-        return "person";
-    case StopCause::LinkLost:
-        return "link lost";
-    case StopCause::Silence:
-        return "silence";
-    case StopCause::CameraLost:
-        return "camera lost";
-    case StopCause::TooWarm:
-        return "too warm";
-    case StopCause::CurrentJumped:
-        return "current jumped";
-    case StopCause::OutputRefused:
-        return "output refused";
-    case StopCause::OverLimit:
-        return "over limit";
-    case StopCause::ProgramEnded:
-        return "program ended";
-    }
-    return "none";
+    return wordsFor(cause).word;
 }
 
 std::string_view sentenceOf(StopCause cause) {
-    switch (cause) {
-    case StopCause::None:
-        return "Nothing has stopped it.";
-    case StopCause::Finished:
-        return "All steps are done; the output is off.";
-    case StopCause::Certain:
-        return "The spot is located; the output is off.";
-    case StopCause::Person:
-        return "Stopped by hand; the output is off.";
-    case StopCause::LinkLost:
-        return "The link to the supply is gone; the guard switches the output off. Check the cable, then "
-               "start again.";
-    case StopCause::Silence:
-        return "The supply said nothing for a second; the output was switched off. Check supply and cable.";
-    case StopCause::CameraLost:
-        return "The camera sent no picture; the output is off. Check the camera, then start again.";
-    case StopCause::TooWarm:
-        return "A spot became too warm; the output is off. Let it cool and use a lower step.";
-    case StopCause::CurrentJumped:
-        return "The current fell at once: something opened, or a clip came off. Look before going on.";
-    case StopCause::OutputRefused:
-        return "The supply's output did not stay on: its protection tripped, or somebody switched it off. "
-               "Look at "
-               "the supply before going on.";
-    case StopCause::OverLimit:
-        return "More than the limit was read back; the output is off. Check the supply's settings.";
-    case StopCause::ProgramEnded:
-        return "The program ended before the run did, or before it was noted. See that the output is off.";
-    }
-    return "";
+    return wordsFor(cause).sentence;
+}
+
+std::optional<StopCause> stopCauseFrom(std::string_view word) {
+    for (const Words& each : words)
+        if (each.word == word) return each.cause;
+    return std::nullopt;
 }
 
 double Supervisor::planSeconds() const {
@@ -97,7 +103,7 @@ std::vector<SupplyCommand> Supervisor::beginStep(double time_s) {
     // A moment of rest first: the pictures before the switch are what everything is compared with.
     m_phaseEnds_s = time_s + step.off.value;
     m_switched_s = time_s;
-    return {SwitchOff{}, SetLimits{step.volts, step.amps, step.overVoltage}};
+    return {SwitchOff{}, SetLimits{step.volts, step.amps, step.overVoltage, longestOn_s(step)}};
 }
 
 std::vector<SupplyCommand> Supervisor::stop(StopCause cause) {
@@ -133,8 +139,9 @@ std::vector<SupplyCommand> Supervisor::telemetry(double time_s, bool output, Vol
     return tick(time_s);
 }
 
-std::vector<SupplyCommand> Supervisor::frame(double time_s, double warmestRise_k) {
+std::vector<SupplyCommand> Supervisor::frame(double time_s, double warmestRise_k, double hottest_c) {
     m_lastFrame_s = std::max(m_lastFrame_s, time_s);
+    if (m_running && hottest_c > m_rules.hottest_c) return stop(StopCause::TooHot);
     if (m_running && warmestRise_k > m_rules.warmest_k) return stop(StopCause::TooWarm);
     return {};
 }

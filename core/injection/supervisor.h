@@ -9,20 +9,26 @@ namespace ustor {
 /// Why an injection ended.
 enum class StopCause {
     None,
-    Finished,      ///< all steps done
-    Certain,       ///< the heat is located well enough
-    Person,        ///< somebody pressed stop
-    LinkLost,      ///< supply, guard or cable gone
-    Silence,       ///< no telemetry for a second
-    CameraLost,    ///< no picture for two seconds
-    TooWarm,       ///< a spot above the limit
-    CurrentJumped, ///< something opened or let go
-    OutputRefused, ///< the output did not come on, or went off by itself
-    OverLimit,     ///< more volts or amps than allowed were read back
-    ProgramEnded   ///< nobody was left to note how it ended
+    Finished,       ///< all steps done
+    Certain,        ///< the heat is located well enough
+    Person,         ///< somebody pressed stop
+    LinkLost,       ///< the way to the supply broke
+    Silence,        ///< no telemetry for a second
+    SettingRefused, ///< the supply did not take a setting, or the guard did not pass it on
+    LimitsChanged,  ///< other limits than were set were read back: a hand at its panel, a reset
+    GuardEnded,     ///< the guard ended, hung, or has nobody to take over for it
+    ProgramStalled, ///< this program was too busy to say that it lives
+    CameraLost,     ///< no picture for two seconds
+    TooWarm,        ///< a spot above the limit of its rise
+    TooHot,         ///< a surface above the limit of its temperature
+    CurrentJumped,  ///< something opened or let go
+    OutputRefused,  ///< the output did not come on, or went off by itself
+    OverLimit,      ///< more volts or amps than allowed were read back
+    ProgramEnded    ///< nobody was left to note how it ended
 };
 std::string_view wordOf(StopCause cause);
-/// What happened and what to do, for people.
+std::optional<StopCause> stopCauseFrom(std::string_view word);
+/// What happened and what to do, for people. It says nothing of the output: that is read, not concluded.
 std::string_view sentenceOf(StopCause cause);
 
 /// What the supervisor asks of the guard.
@@ -30,6 +36,7 @@ struct SetLimits {
     Volts volts;
     Amps amps;
     Volts overVoltage;
+    double longestOn_s = 0; ///< longer than that the output is never on at a time; for a timer in the supply
 };
 struct SwitchOn {};
 struct SwitchOff {};
@@ -44,7 +51,8 @@ class Supervisor {
         double cameraSilence_s = 2.0;
         double switchesWithin_s = 0.8; ///< longest that an output takes to read as on
         double warmest_k = 40;         ///< highest rise of any spot above the start
-        double jumpShare = 0.5;        ///< fall of the current within one pulse that counts as "opened"
+        double hottest_c = 80;  ///< highest temperature of any surface: what can still be touched is less
+        double jumpShare = 0.5; ///< fall of the current within one pulse that counts as "opened"
     };
 
     Supervisor(InjectionPlan plan, Rules rules) : m_plan(std::move(plan)), m_rules(rules) {}
@@ -52,8 +60,8 @@ class Supervisor {
     std::vector<SupplyCommand> start(double time_s);
     /// A telemetry line of the supply: output state, volts, amps as read back.
     std::vector<SupplyCommand> telemetry(double time_s, bool output, Volts volts, Amps amps);
-    /// A picture came; the largest rise of a spot since the start.
-    std::vector<SupplyCommand> frame(double time_s, double warmestRise_k);
+    /// A picture came; the largest rise of a spot since the start, the hottest surface.
+    std::vector<SupplyCommand> frame(double time_s, double warmestRise_k, double hottest_c);
     /// Time goes on; called at least ten times a second.
     std::vector<SupplyCommand> tick(double time_s);
     /// The heat is located; or a person, a lost link: all end with the output off.

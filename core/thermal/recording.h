@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/supply_sample.h"
 #include "board/board.h"
 
 #include <opencv2/core.hpp>
@@ -7,15 +8,6 @@
 #include <vector>
 
 namespace ustor {
-
-/// What the supply said at one instant, on the supply's clock.
-struct SupplySample {
-    double time_s = 0;
-    bool output = false;
-    double setVolts = 0, setAmps = 0; ///< limits that were set
-    double volts = 0, amps = 0;       ///< read back: what was delivered
-    double watts() const { return output ? volts * amps : 0; }
-};
 
 /// The supply was to be switched by hand: what the person was asked to do, and when. What was done lags by a
 /// hand's delay, or was left out.

@@ -43,6 +43,13 @@ Result<RecordingInfo> infoFrom(const std::filesystem::path& file) {
         info.ambient_c = j.value("ambient_c", 25.0);
         info.side = j.value("side", std::string("top")) == "bottom" ? Side::Bottom : Side::Top;
         if (j.contains("camera")) info.netd_mk = j["camera"].value("netd_mk", 0.0);
+        const auto within = [](double value, double low, double high) {
+            return value >= low && value <= high;
+        };
+        if (!within(info.ambient_c, RecordingBounds::coldest_c, RecordingBounds::hottest_c) ||
+            !within(info.frameRate_hz, 0, RecordingBounds::fastest_hz) || !within(info.netd_mk, 0, 1e6))
+            return Error{"ambient_c, frame_rate_hz or netd_mk is no value of a thermal camera", file.string(),
+                         nothingRead};
         if (info.width < 8 || info.height < 8 || info.width > most || info.height > most)
             return Error{"width and height must lie between 8 and 4096", file.string(), nothingRead};
         return info;
@@ -72,7 +79,8 @@ Result<Table> readTable(const std::filesystem::path& file, std::initializer_list
         std::map<std::string, double> row;
         for (std::size_t c = 0; c < header.size() && c < rows[i].cells.size(); ++c)
             if (const auto number = numberFromText(rows[i].cells[c])) row[header[c]] = *number;
-        if (row.size() < needed.size()) {
+        if (!std::all_of(needed.begin(), needed.end(),
+                         [&row](const char* name) { return row.contains(name); })) {
             warnings.push_back(file.filename().string() + ":" + std::to_string(rows[i].line) +
                                ": not all cells are numbers: row left out");
             continue;
@@ -127,6 +135,58 @@ std::vector<cv::Mat> readPages(const std::filesystem::path& file, const Recordin
     return pages;
 }
 
+/// Rows whose time comes after the one before, and not too long after it. One that is wrong leaves the
+/// others.
+void keepTimed(const Table& table, const std::vector<cv::Mat>& pages, Recording& recording) {
+    std::vector<std::pair<double, std::size_t>> rows; // time, page
+    for (const auto& row : table.rows) {
+        const double number = row.at("frame");
+        if (number >= 0 && number < static_cast<double>(pages.size()) && std::floor(number) == number)
+            rows.emplace_back(row.at("time_s"), static_cast<std::size_t>(number));
+    }
+    const auto follows = [&rows](std::size_t earlier, std::size_t later) {
+        const double apart_s = rows[later].first - rows[earlier].first;
+        return apart_s > 0 && apart_s <= RecordingBounds::gap_s;
+    };
+    // The first is not believed where the two behind it agree with each other and not with it.
+    std::size_t first = 0;
+    if (rows.size() > 2 && !follows(0, 1) && follows(1, 2)) first = 1;
+    int left = static_cast<int>(first);
+    std::size_t last = first;
+    for (std::size_t i = first; i < rows.size(); ++i) {
+        if (i > first && !follows(last, i)) {
+            ++left;
+            continue;
+        }
+        // A jump that the next row does not share is a wrong time, however plausible it looks alone.
+        if (i > first && i + 1 < rows.size() && !follows(i, i + 1) && follows(last, i + 1)) {
+            ++left;
+            continue;
+        }
+        recording.frames.push_back({rows[i].first, pages[rows[i].second]});
+        last = i;
+    }
+    if (left > 0)
+        recording.warnings.push_back(
+            "frames.csv: " + std::to_string(left) +
+            " frames do not come after the one before, or too long after it: left out");
+}
+
+/// What lies far from the frames is of another time.
+template <typename T>
+void keepNear(std::vector<T>& entries, const Recording& recording, const char* file,
+              std::vector<std::string>& warnings) {
+    const double from_s = recording.frames.front().time_s - RecordingBounds::aside_s,
+                 to_s = recording.frames.back().time_s + RecordingBounds::aside_s;
+    const auto left = std::erase_if(
+        entries, [&](const T& entry) { return !(entry.time_s >= from_s && entry.time_s <= to_s); });
+    if (left > 0)
+        warnings.push_back(std::string(file) + ": " + std::to_string(left) +
+                           " rows lie more than a minute from the frames: left out");
+    std::stable_sort(entries.begin(), entries.end(),
+                     [](const T& a, const T& b) { return a.time_s < b.time_s; });
+}
+
 } // namespace
 
 Result<RecordingInfo> readRecordingInfo(const std::filesystem::path& folder) {
@@ -150,19 +210,7 @@ Result<Recording> readRecording(const std::filesystem::path& folder, double most
         recording.warnings.push_back("frames.tiff: " + stopped + ": " + std::to_string(pages.size()) +
                                      " pages before it are kept");
 
-    double last = -1e300;
-    for (const auto& row : times.value().rows) {
-        const double number = row.at("frame"), time = row.at("time_s");
-        if (number < 0 || number >= static_cast<double>(pages.size()) || std::floor(number) != number)
-            continue;
-        if (time <= last) {
-            recording.warnings.push_back("frames.csv: frame " + textOfNumber(number) +
-                                         " does not come after the one before: left out");
-            continue;
-        }
-        last = time;
-        recording.frames.push_back({time, pages[static_cast<std::size_t>(number)]});
-    }
+    keepTimed(times.value(), pages, recording);
     if (recording.frames.empty())
         return Error{"no frame has a time", (folder / "frames.csv").string(), nothingRead};
     if (recording.frames.size() < pages.size())
@@ -174,8 +222,7 @@ Result<Recording> readRecording(const std::filesystem::path& folder, double most
         if (!beats) return beats.error();
         for (const auto& row : beats.value().rows)
             recording.beats.push_back({row.at("time_s"), row.at("on") != 0});
-        std::stable_sort(recording.beats.begin(), recording.beats.end(),
-                         [](const Beat& a, const Beat& b) { return a.time_s < b.time_s; });
+        keepNear(recording.beats, recording, "beats.csv", recording.warnings);
     }
     const auto supplyFile = folder / "supply.csv";
     if (!std::filesystem::exists(supplyFile)) {
@@ -187,8 +234,7 @@ Result<Recording> readRecording(const std::filesystem::path& folder, double most
     for (auto& row : supply.value().rows)
         recording.supply.push_back({row["time_s"], row["output"] != 0, row["set_volts"], row["set_amps"],
                                     row["volts"], row["amps"]});
-    std::stable_sort(recording.supply.begin(), recording.supply.end(),
-                     [](const SupplySample& a, const SupplySample& b) { return a.time_s < b.time_s; });
+    keepNear(recording.supply, recording, "supply.csv", recording.warnings);
     return recording;
 }
 

@@ -12,12 +12,32 @@ BoardPoint through(const std::array<double, 9>& h, double x, double y) {
     return {(h[0] * x + h[1] * y + h[2]) / w, (h[3] * x + h[4] * y + h[5]) / w};
 }
 
+/// The smaller of the two spreads of the places, against the larger: less than a click tells on a board.
+bool alongALine(const std::vector<Landmark>& landmarks) {
+    double x = 0, y = 0, xx = 0, xy = 0, yy = 0;
+    const auto n = static_cast<double>(landmarks.size());
+    for (const Landmark& l : landmarks) {
+        x += l.board.x_mm / n;
+        y += l.board.y_mm / n;
+    }
+    for (const Landmark& l : landmarks) {
+        xx += (l.board.x_mm - x) * (l.board.x_mm - x);
+        xy += (l.board.x_mm - x) * (l.board.y_mm - y);
+        yy += (l.board.y_mm - y) * (l.board.y_mm - y);
+    }
+    const double middle = (xx + yy) / 2, apart = std::hypot((xx - yy) / 2, xy);
+    constexpr double least = 0.05;
+    return !std::isfinite(middle) || middle - apart <= least * least * (middle + apart);
+}
+
 } // namespace
 
 Result<Registration> Registration::fromLandmarks(const std::vector<Landmark>& landmarks, Side side) {
     if (landmarks.size() < 4)
         return Error{"four landmarks are needed, " + std::to_string(landmarks.size()) + " given",
                      "registration", ""};
+    if (alongALine(landmarks))
+        return Error{"the landmarks lie on a line or on one spot", "registration", "choose four far apart"};
     std::vector<cv::Point2d> board, image;
     for (const Landmark& l : landmarks) {
         board.emplace_back(l.board.x_mm, l.board.y_mm);

@@ -150,8 +150,10 @@ class Walk {
         const auto settings = settingsFor(m_session, m_bench, side, registration.value());
         const auto outcome = inject(settings);
         if (!outcome) return false;
-        for (const FactBody& fact : factsOf(*outcome, spot, settings.recordingFolder, m_session))
-            if (!note(fact)) return false;
+        if (const auto aligned = noteAlignment(m_session, registration.value()); !aligned)
+            return failed(aligned.error().text());
+        if (const auto noted = noteInjection(m_session, *outcome, spot, settings.recordingFolder); !noted)
+            return failed(noted.error().text());
         m_result.injectedWatts = outcome->deliveredWatts;
         const std::string verdict(wordOf(outcome->heat.located.verdict));
         m_settings.tell("injected " + quantityText(outcome->deliveredWatts, "W") + " at " + spot.plus + ", " +

@@ -5,5 +5,6 @@
 
 int main(int argc, char** argv) {
     QGuiApplication qt(argc, argv);
-    return ustor::testing::RunAll().add<TestGuard>().add<TestWalk>().add<TestCli>().run(argc, argv);
+    return ustor::testing::RunAll().add<TestGuard>().add<TestSafety>().add<TestWalk>().add<TestCli>().run(
+        argc, argv);
 }

@@ -6,15 +6,25 @@ class TestGuard : public QObject {
     Q_OBJECT
   private slots:
     void capHoldsAndNothingPassesWithoutOne();
-    void offWithinASecond_data();
-    void offWithinASecond();
     void comesBackOffAfterAPulledCable();
     void deafSupplyIsTold();
-    void deadGuardIsReplacedAndTheOutputOff();
     void benchThatSleptKeepsInStep();
     void patienceIsForSimulatedBenchesOnly();
-    void guardOverASerialLine();
-    void patientGuardWaitsAndThenSwitchesOff();
+};
+
+class TestSafety : public QObject {
+    Q_OBJECT
+  private slots:
+    void offWithinASecond_data();
+    void offWithinASecond();
+    void aSupplyThatHearsNoOffDisobeys();
+    void aCableThatComesBackLater();
+    void aGuardThatEndsAtOnceIsNotStartedWithoutEnd();
+    void whatIsLeftOnIsSettledByTheNextProgram();
+    void aSupplyWithItsOwnTimerSwitchesItselfOff();
+    void nothingComesOnWithoutALedger();
+    void theGuardOutlivesAWindowThatCloses();
+    void aSleepIsNoSilenceOfTheClock();
 };
 
 class TestWalk : public QObject {

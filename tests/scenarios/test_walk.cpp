@@ -147,7 +147,7 @@ const std::map<QByteArray, Mishap>& mishaps() {
               control(practice, {{"do", "deaf"}, {"on", true}});
           }}},
         {"the guard hangs",
-         {StopCause::LinkLost,
+         {StopCause::GuardEnded,
           [](auto&, auto&, auto&) {
               QProcess::execute("pkill", {"-STOP", "-P", QString::number(QCoreApplication::applicationPid()),
                                           "ustor-guard"});
@@ -165,7 +165,7 @@ const std::map<QByteArray, Mishap>& mishaps() {
           }}},
         {"somebody switches it off",
          {StopCause::OutputRefused, [](auto&, auto&, auto& knob) { knob.switchOff(); }}},
-        {"somebody turns the knob up", {StopCause::OverLimit, [](auto&, auto&, auto& knob) {
+        {"somebody turns the knob up", {StopCause::LimitsChanged, [](auto&, auto&, auto& knob) {
                                             knob.setLimits(Volts(1.2), Amps(2), Volts(2));
                                         }}}};
     return all;

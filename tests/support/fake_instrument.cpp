@@ -4,6 +4,19 @@
 
 namespace ustor::testing {
 
+QString Obedient::operator()(const QString& line) {
+    if (line == "SYST:ERR?") return "0,\"No error\"";
+    if (line == "*IDN?") return "INVENTED,THING,0,1";
+    if (!line.endsWith('?')) {
+        if (const auto blank = line.indexOf(' '); blank > 0)
+            m_settings[line.left(blank)] = line.mid(blank + 1);
+        return {};
+    }
+    const QString header = line.chopped(1);
+    if (header == "OUTP") return m_settings.value(header, "OFF") == "ON" ? "1" : "0";
+    return m_settings.value(header, m_otherwise);
+}
+
 FakeInstrument::FakeInstrument() {
     m_server.listen(QHostAddress::LocalHost, 0);
     connect(&m_server, &QTcpServer::newConnection, this, [this] {

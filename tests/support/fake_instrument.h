@@ -2,6 +2,7 @@
 
 #include "bench/socket_address.h"
 
+#include <QHash>
 #include <QObject>
 #include <QStringList>
 #include <QTcpServer>
@@ -10,6 +11,18 @@
 class QTcpSocket;
 
 namespace ustor::testing {
+
+/// Answers as a supply would that takes every setting: what was set is read back, the error queue is empty.
+class Obedient {
+  public:
+    /// `otherwise`: the answer to every other question.
+    explicit Obedient(QString otherwise = "0.5") : m_otherwise(std::move(otherwise)) {}
+    QString operator()(const QString& line);
+
+  private:
+    QString m_otherwise;
+    QHash<QString, QString> m_settings; ///< by header
+};
 
 /// A line-based instrument of a test's own making: notes what it hears, answers what the test says.
 class FakeInstrument : public QObject {

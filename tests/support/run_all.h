@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QTemporaryDir>
 #include <QTest>
 #include <cstdio>
 #include <memory>
@@ -16,6 +17,9 @@ class RunAll {
         return *this;
     }
     int run(int argc, char** argv) {
+        // A runtime folder of its own: what one test leaves on is no other's alarm.
+        const QTemporaryDir runtime;
+        qputenv("XDG_RUNTIME_DIR", runtime.path().toLocal8Bit());
         int failed = 0;
         for (const auto& test : m_tests)
             failed += QTest::qExec(test.get(), argc, argv);

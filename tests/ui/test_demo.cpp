@@ -3,9 +3,11 @@
 #include "app/heat/heat_page.h"
 #include "app/workbench.h"
 #include "base/random.h"
+#include "bench/guard_protocol.h"
 #include "bench/scpi_supply.h"
 #include "demo/window_walk.h"
 #include "session/begun_injection.h"
+#include "support/energised.h"
 #include "support/wait.h"
 #include "ui/test_ui.h"
 
@@ -19,6 +21,7 @@
 #include <QTest>
 #include <QTimer>
 #include <algorithm>
+#include <csignal>
 #include <utility>
 
 using namespace ustor;
@@ -225,6 +228,61 @@ void TestDemo::aSupplyWithoutRemoteIsSwitchedByHand() {
     QVERIFY(byHand);
 }
 
+// The supply's cable is pulled while it delivers: that is all there is to see until it was read as off.
+void TestDemo::aPulledCableIsAnAlarm() {
+    Demo demo(1);
+    MainWindow& window = demo.window;
+    Workbench& bench = demo.bench;
+    QVERIFY(waitUntil([&] { return bench.bench() && bench.bench()->supply().isConnected(); }, 8000));
+    GuardedSupply& supply = bench.bench()->supply();
+    supply.cap(Volts(1.3), Amps(1));
+    supply.setLimits(Volts(1), Amps(0.1), Volts(1.1));
+    supply.switchOn();
+    const auto* off = window.findChild<OutputOff*>("outputOff");
+    QVERIFY(waitUntil([&] { return off->shown().state == OutputState::On && bench.bench()->outputOn(); }));
+    QVERIFY(bench.hands()->ask({{"do", "unplug"}, {"what", "supply"}}).ok());
+    const auto* words = window.findChild<QLabel*>("alarmWords");
+    QVERIFY(waitUntil([&] { return words->isVisible(); }, 8000));
+    QVERIFY(words->text().contains("May still be ON"));
+    QVERIFY(off->shown().ember());
+    // Nothing else is offered: neither the board nor a move, and the keys do nothing.
+    QVERIFY(!bench.isVisible());
+    const std::size_t facts = bench.session()->facts().size();
+    for (const int key : {Qt::Key_Space, Qt::Key_F2, Qt::Key_R, Qt::Key_Escape})
+        QTest::keyClick(&window, static_cast<Qt::Key>(key));
+    QCOMPARE(bench.session()->facts().size(), facts);
+    QVERIFY(words->isVisible());
+    // Back, it is switched off and read.
+    QVERIFY(bench.hands()->ask({{"do", "plug"}, {"what", "supply"}}).ok());
+    QVERIFY(waitUntil([&] { return !words->isVisible() && bench.isVisible(); }, 8000));
+    QCOMPARE(off->shown().state, OutputState::Off);
+    QVERIFY(!bench.hands()->ask({{"do", "state"}}).value()["output"].toBool());
+}
+
+// What an earlier program left on is dealt with on the page of cases, before any case is opened.
+void TestDemo::whatIsLeftOnIsAnAlarmOnThePageOfCases() {
+    testing::Energised energised;
+    QCOMPARE(energised.start(), QString());
+    const pid_t window = energised.windowPid(), guard = energised.guardPid(), second = energised.secondPid();
+    energised.happen("cable pulled");
+    for (const pid_t process : {second, guard, window})
+        ::kill(process, SIGKILL);
+    const QByteArray before = qgetenv("XDG_RUNTIME_DIR");
+    qputenv("XDG_RUNTIME_DIR", energised.runtime().toLocal8Bit());
+    QTest::qWait(GuardTiming::signature_ms + 100);
+    const QTemporaryDir folder;
+    auto book = Casebook::open(folder.path().toStdString());
+    QVERIFY(book.ok());
+    MainWindow main(std::move(book.value()));
+    main.show();
+    const auto* words = main.findChild<QLabel*>("alarmWords");
+    QVERIFY(waitUntil([&] { return words->isVisible(); }, 1000));
+    energised.mend();
+    QVERIFY(energised.offAfter_ms().value_or(1000) < 1000);
+    QVERIFY(waitUntil([&] { return !words->isVisible(); }, 2000));
+    qputenv("XDG_RUNTIME_DIR", before);
+}
+
 // The case is closed while the output pulses: it goes off, what was done is kept, and the next case is free.
 void TestDemo::closingInTheMiddleLosesNothing() {
     Demo demo(2);
@@ -277,8 +335,8 @@ void TestDemo::aCutOffInjectionIsToldWhenTheCaseIsOpened() {
     QCOMPARE(bench.session()->facts().size(), facts + 1);
     QVERIFY(std::holds_alternative<InjectionDone>(bench.session()->facts().back().body));
     QVERIFY(!isNoted(path));
-    const auto labels = window.findChildren<QLabel*>();
-    QVERIFY(std::any_of(labels.begin(), labels.end(), [](const QLabel* label) {
-        return label->isVisible() && label->text().contains("in the middle of an injection");
-    }));
+    QStringList shown;
+    for (const auto* label : window.findChildren<QLabel*>())
+        if (label->isVisible()) shown << label->text();
+    QVERIFY2(shown.join(' ').contains("in the middle of an injection"), qPrintable(shown.join('|')));
 }

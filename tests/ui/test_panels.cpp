@@ -114,11 +114,17 @@ void TestPanels::cautionComesFirst() {
     connect(&panel, &NextPanel::wanted, this, [&](const NextMove& move) { wanted << move.kind; });
     panel.show(&shorted());
     QCOMPARE(panel.shown()->kind, MoveKind::Inject);
+    Assessment met = shorted();
+    connect(&panel, &NextPanel::cautionMet, this, [&](const QString& about) {
+        met.state.cautionsMet.insert(about.toStdString()); // as the case that notes it tells
+        panel.show(&met);
+    });
     panel.button()->click();
     QVERIFY(wanted.isEmpty());
+    QVERIFY(met.state.cautionsMet.contains("inject"));
     panel.button()->click();
     QCOMPARE(wanted, QList<MoveKind>{MoveKind::Inject});
-    panel.show(&shorted()); // met once, met for this sitting
+    panel.show(&met); // met once, met for this case
     panel.button()->click();
     QCOMPARE(wanted.size(), 2);
     int stops = 0;
@@ -137,7 +143,7 @@ void TestPanels::cautionComesFirst() {
         panel.button()->click();
         QCOMPARE(school, next);
     }
-    panel.show(&shorted());
+    panel.show(&met);
     panel.button()->click();
     QCOMPARE(school, School::Ladder);
     // What has to be done by hand first.
@@ -285,19 +291,24 @@ void TestPanels::outputOffTellsItsState() {
     // Without a supply that answers it does not say that it is off: nobody knows.
     QVERIFY(off.accessibleName().contains("No supply"));
     const QImage unknown = off.grab().toImage();
-    off.tell(OutputState::Off);
+    off.tell({OutputState::Off});
     const QImage calm = off.grab().toImage();
     QVERIFY(calm != unknown);
-    off.tell(OutputState::On);
-    QVERIFY(off.isOn());
+    off.tell({OutputState::On});
+    QVERIFY(off.shown().ember());
     const QImage on = off.grab().toImage();
     QVERIFY(on != calm);
-    off.tell(OutputState::ByHand); // what it cannot do it does not promise
-    QVERIFY(off.isOn());
+    off.tell({OutputState::Unreached, true}); // what it cannot do it does not promise
+    QVERIFY(off.shown().ember());
     QVERIFY(off.grab().toImage() != on);
     QVERIFY(off.accessibleName().contains("by hand"));
-    off.tell(OutputState::Off);
-    QVERIFY(!off.isOn());
+    for (const OutputState state : {OutputState::Unknown, OutputState::Disobeys}) {
+        off.tell({state}); // what is not read is not said
+        QVERIFY(off.shown().ember());
+        QVERIFY(off.accessibleName().contains("may still be on"));
+    }
+    off.tell({OutputState::Off});
+    QVERIFY(!off.shown().ember());
     QCOMPARE(off.grab().toImage(), calm);
     const QSignalSpy clicked(&off, &QAbstractButton::clicked);
     QTest::keyClick(&off, Qt::Key_Space);

@@ -15,6 +15,7 @@
 #include <QPushButton>
 #include <QTemporaryDir>
 #include <QTest>
+#include <algorithm>
 #include <cmath>
 
 using namespace ustor;
@@ -131,6 +132,9 @@ void TestHeatPage::stillsArePlacedAndCount() {
     QCOMPARE(found->recording, std::string("stills/1-warm.png"));
     QVERIFY(distance_mm(found->spots.front().at, there) < near_mm);
     QVERIFY2(odds(warm) > 2 * before, qPrintable(QString("%1 was %2").arg(odds(warm)).arg(before)));
-    QVERIFY(odds(warm) < 0.9);      // a hand or hot-air heat looks the same
+    QVERIFY(odds(warm) < 0.9);                    // a hand or hot-air heat looks the same
+    const auto& next = session.assessment().next; // the injection is not spared by it
+    QVERIFY(std::any_of(next.begin(), next.end(),
+                        [](const NextMove& move) { return move.kind == MoveKind::Inject; }));
     QVERIFY(!finding->isEnabled()); // once is enough
 }

@@ -38,6 +38,8 @@ class TestDemo : public QObject {
     void playedToItsEndThroughTheWindow();
     void escapeSwitchesOffFromAnywhere();
     void aSupplyWithoutRemoteIsSwitchedByHand();
+    void aPulledCableIsAnAlarm();
+    void whatIsLeftOnIsAnAlarmOnThePageOfCases();
     void closingInTheMiddleLosesNothing();
     void aCutOffInjectionIsToldWhenTheCaseIsOpened();
 };

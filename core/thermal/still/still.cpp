@@ -68,6 +68,13 @@ Result<Still> stillFromNumbers(const cv::Mat& numbers, StillUnit unit, const std
                      where, "nothing was read"};
     Still still;
     values.convertTo(still.celsius, CV_32F, meaning->perNumber, meaning->offset_c);
+    // Cells that no camera can have meant do not set the span of all the others.
+    constexpr double coldest_c = -100, hottest_c = 2000;
+    const cv::Mat wrong = (still.celsius < coldest_c) | (still.celsius > hottest_c);
+    if (const int cells = cv::countNonZero(wrong); cells > 0) {
+        still.celsius.setTo(std::numeric_limits<float>::quiet_NaN(), wrong);
+        still.notes.push_back(std::to_string(cells) + " cells are no temperatures and were left out");
+    }
     still.step_k = numbers.depth() == CV_16U ? meaning->perNumber : 0;
     if (unit == StillUnit::Guess)
         still.notes.push_back("the numbers were taken as " + std::string(meaning->word));

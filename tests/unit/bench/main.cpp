@@ -5,6 +5,11 @@
 
 int main(int argc, char** argv) {
     QCoreApplication qt(argc, argv);
-    return ustor::testing::RunAll().add<TestScpi>().add<TestLinks>().add<TestCamera>().add<TestV4l2>().run(
-        argc, argv);
+    return ustor::testing::RunAll()
+        .add<TestScpi>()
+        .add<TestLinks>()
+        .add<TestOutput>()
+        .add<TestCamera>()
+        .add<TestV4l2>()
+        .run(argc, argv);
 }

@@ -34,6 +34,27 @@ class TestLinks : public QObject {
     void shippedProfilesAreRead();
 };
 
+class TestOutput : public QObject {
+    Q_OBJECT
+  private slots:
+    void whatIsReadCountsAndNotWhatWasAsked();
+    void aLostLinkLeavesItUnknown();
+    void disobeysAfterItsTime();
+    void aHandThatSwitchesItOn();
+    void limitsAreReadBackBeforeEachOn_data();
+    void limitsAreReadBackBeforeEachOn();
+    void limitsThatChangeWhileItIsOn();
+    void anotherChannelIsSeen();
+    void whatCannotBeReadIsSetAnew();
+    void timersOfItsOwnAreSet();
+    void aRefusedLimitLetsNothingOn();
+    void neitherOnNorOffTellsNothing();
+    void whoTalksWithoutPauseHoldsUpNothing();
+    void offWaitsBehindNoRead();
+    void theLedgerStandsUntilItIsCleared();
+    void spoiltLedgersAreTold();
+};
+
 class TestV4l2 : public QObject {
     Q_OBJECT
   private slots:

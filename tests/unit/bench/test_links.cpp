@@ -22,12 +22,13 @@ struct SerialSupply {
     QString path = line.open();
     QStringList heard;
     bool deaf = false;
+    testing::Obedient answer{"0.25"};
     SerialSupply() {
         QObject::connect(&line, &standin::SerialLine::line, &line, [this](const QByteArray& text) {
             heard << QString::fromLatin1(text);
+            if (!text.trimmed().endsWith('?')) (void)answer(QString::fromLatin1(text.trimmed()));
             if (deaf || !text.trimmed().endsWith('?')) return;
-            const bool state = text.startsWith("OUTP?"), error = text.startsWith("SYST:ERR?");
-            line.write(error ? "0,\"No error\"\n" : state ? "0\n" : "0.25\n");
+            line.write(answer(QString::fromLatin1(text.trimmed())).toLatin1() + '\n');
         });
     }
 };
@@ -103,7 +104,7 @@ void TestLinks::supplyOverEachWay() {
     supply.open(addressOf(scheme.arg(far->path)));
     QVERIFY(waitUntil([&] { return samples >= 3; }));
     QCOMPARE(far->heard.first(), QString("OUTP OFF"));
-    QCOMPARE(identity, QString("0.25"));
+    QCOMPARE(identity, QString("INVENTED,THING,0,1"));
     supply.setLimits(Volts(1), Amps(0.2), Volts(1.1));
     QVERIFY(waitUntil([&] { return far->heard.contains("VOLT 1.0000"); }));
     // It falls silent: told, and greeted with "off" when it speaks again.
@@ -140,7 +141,9 @@ void TestLinks::offOvertakesWhatWaits() {
     supply.setLimits(Volts(1), Amps(0.2), Volts(1.1));
     supply.switchOn();
     supply.switchOff();
-    instrument.answer = [](const QString& line) { return line.endsWith('?') ? QString("0") : QString(); };
+    instrument.answer = testing::Obedient("0");
+    for (const char* limit : {"VOLT:PROT 1.1000", "CURR 0.2000", "VOLT 1.0000"}) // heard before it answered
+        (void)instrument.answer(limit);
     instrument.send("SOMEBODY\n");
     QVERIFY(waitUntil([&] { return instrument.heard.contains("MEAS:CURR?"); }));
     QVERIFY(!instrument.heard.contains("OUTP ON"));
@@ -156,9 +159,7 @@ void TestLinks::offOvertakesWhatWaits() {
 
 void TestLinks::onlyItsOwnChannel() {
     FakeInstrument instrument;
-    instrument.answer = [](const QString& line) {
-        return line == "SYST:ERR?" ? QString("0") : line.endsWith('?') ? QString("0.5") : QString();
-    };
+    instrument.answer = testing::Obedient();
     const auto profile = profileOf("\"kind\":\"supply\",\"channels\":2,\"select\":\"INST:NSEL {channel}\"");
     QVERIFY(profile.ok());
     InstrumentAddress address = instrument.address();
@@ -219,7 +220,8 @@ void TestLinks::wrongProfilesSayWhy_data() {
     row("misspelt", "\"kind\":\"supply\",\"setvolts\":\"V {volts}\"", "'setvolts'");
     row("no place for volts", "\"kind\":\"supply\",\"set_volts\":\"VOLT\"", "{volts}");
     row("nothing to switch off with", "\"kind\":\"supply\",\"off\":\"\"", "'off'");
-    row("nothing is checked", "\"kind\":\"supply\",\"error\":\"\"", "read back");
+    row("nothing is checked", "\"kind\":\"supply\",\"error\":\"\",\"ask_volts\":\"\"", "read back");
+    row("no list", "\"kind\":\"supply\",\"before_on\":\"OUTP:TIM 3\"", "list of commands");
     row("channels", "\"kind\":\"supply\",\"channels\":1.5", "whole number");
     row("crop", "\"kind\":\"camera\",\"crop\":[0,0,10]", "whole pixels");
     row("scale", "\"kind\":\"camera\",\"kelvin_per_count\":\"x\"", "kelvin_per_count");

@@ -11,18 +11,6 @@ using namespace ustor;
 using testing::FakeInstrument;
 using testing::waitUntil;
 
-namespace {
-
-/// Answers as an instrument would that likes everything.
-QString agreeable(const QString& line) {
-    if (line == "SYST:ERR?") return "0,\"No error\"";
-    if (line == "*IDN?") return "INVENTED,THING,0,1";
-    if (line == "OUTP?") return "0";
-    return line.endsWith('?') ? QString("0.5") : QString();
-}
-
-} // namespace
-
 void TestScpi::settingsAreCheckedAgainstTheErrorQueue() {
     FakeInstrument instrument;
     instrument.answer = [](const QString& line) {
@@ -56,7 +44,7 @@ void TestScpi::silenceEndsInATimeOutAndAFreshConnection() {
 
 void TestScpi::reconnectsAfterACut() {
     FakeInstrument instrument;
-    instrument.answer = agreeable;
+    instrument.answer = testing::Obedient();
     ScpiConnection connection;
     connection.open(instrument.address());
     QVERIFY(waitUntil([&] { return connection.isOpen(); }));
@@ -89,7 +77,7 @@ void TestScpi::lateAnswersAreNotTakenForOthers() {
 
 void TestScpi::supplySwitchesOffWhenItConnects() {
     FakeInstrument instrument;
-    instrument.answer = agreeable;
+    instrument.answer = testing::Obedient();
     ScpiSupply supply;
     int samples = 0;
     connect(&supply, &Supply::telemetry, this, [&](const SupplySample& s) {
@@ -106,7 +94,7 @@ void TestScpi::supplySwitchesOffWhenItConnects() {
 
 void TestScpi::tripIsSetBeforeTheLevel() {
     FakeInstrument instrument;
-    instrument.answer = agreeable;
+    instrument.answer = testing::Obedient();
     ScpiSupply supply;
     supply.open(instrument.address());
     QVERIFY(waitUntil([&] { return supply.isConnected(); }));
@@ -140,7 +128,7 @@ void TestScpi::meterReadsItsModes() {
     instrument.answer = [](const QString& line) {
         if (line == "MEAS:RES?") return QString("0.31");
         if (line == "MEAS:DIOD?") return QString("9.9E37"); // SCPI-1999: over range
-        return agreeable(line);
+        return testing::Obedient()(line);
     };
     ScpiMeter meter;
     std::vector<Reading> readings;

@@ -54,6 +54,8 @@ class TestBoardJson : public QObject {
     void errorsNameThePlace_data();
     void errorsNameThePlace();
     void filesAreToldByTheirContent();
+    void photosCarryNoOtherFile();
+    void numbersThatNoBoardHas();
     void writingNeverLeavesHalfAFile();
 };
 

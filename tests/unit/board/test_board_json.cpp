@@ -3,6 +3,7 @@
 #include "support/boards.h"
 #include "unit/board/test_board.h"
 
+#include <QDir>
 #include <QFile>
 #include <QTemporaryDir>
 #include <QTest>
@@ -68,6 +69,59 @@ void TestBoardJson::filesAreToldByTheirContent() {
     QVERIFY(!readBoardFiles({}).ok());
     QVERIFY(!readBoardFiles({base + "/missing.356"}).ok());
     QVERIFY(!readBoardFiles({base + "/a.csv", base + "/a.csv"}).ok());
+}
+
+// A board's file that names a file elsewhere must not carry that into a case.
+void TestBoardJson::photosCarryNoOtherFile() {
+    const QTemporaryDir folder;
+    const auto put = [&](const QString& name, const QByteArray& content) {
+        QFile file(folder.filePath(name));
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(content);
+    };
+    QVERIFY(QDir(folder.path()).mkdir("board"));
+    put("secret.txt", "secret");
+    put("secret.png", "\x89PNG");
+    put("board/words.png", "not a picture");
+    put("board/good.png", QByteArray("\x89PNG\r\n"));
+    QVERIFY(QFile::link(folder.filePath("secret.png"), folder.filePath("board/link.png")));
+    const auto photo = [](const QString& file) {
+        return QString(R"({"side":"top","file":"%1","low_mm":[0,0],"size_mm":[9,9],)"
+                       R"("corners_px":[[0,0],[9,0],[9,9],[0,9]]})")
+            .arg(file);
+    };
+    QStringList photos;
+    for (const QString& file :
+         {folder.filePath("secret.png"), QString("../secret.txt"), QString("../secret.png"),
+          QString("words.png"), QString("link.png"), QString("gone.png"), QString("good.png")})
+        photos << photo(file);
+    put("board/b.board.json", QString(R"({"format":"ustor-board/1","nets":[],"parts":[],"photos":[%1]})")
+                                  .arg(photos.join(','))
+                                  .toUtf8());
+    const auto read = readBoardFiles({folder.filePath("board/b.board.json").toStdString()});
+    QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
+    QCOMPARE(read.value().photos.size(), std::size_t(1));
+    QVERIFY(read.value().photos.front().file.ends_with("good.png"));
+    QCOMPARE(read.value().warnings.size(), std::size_t(6));
+}
+
+void TestBoardJson::numbersThatNoBoardHas() {
+    const QTemporaryDir folder;
+    const auto read = [&](const QByteArray& json) {
+        QFile file(folder.filePath("b.board.json"));
+        if (!file.open(QIODevice::WriteOnly)) return Result<Board>(Error{"not written", "", ""});
+        file.write(json);
+        file.close();
+        return readBoardFiles({file.fileName().toStdString()});
+    };
+    const auto thin = read(R"({"format":"ustor-board/1","thickness_mm":-1,"nets":[],"parts":[]})");
+    QVERIFY(thin.ok());
+    QCOMPARE(thin.value().thickness_mm, 1.6);
+    QCOMPARE(thin.value().warnings.size(), std::size_t(1));
+    const auto far = read(
+        R"({"format":"ustor-board/1","nets":[],"parts":[{"designator":"C1","centre_mm":[2e33,0],"pads":[]}]})");
+    QVERIFY(!far.ok());
+    QVERIFY(far.error().text().find("C1 lies more than ten metres") != std::string::npos);
 }
 
 void TestBoardJson::writingNeverLeavesHalfAFile() {

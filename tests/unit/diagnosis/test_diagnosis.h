@@ -7,6 +7,10 @@ class TestFacts : public QObject {
   private slots:
     void everyKindComesBackAsItWent();
     void unknownKindsAreKept();
+    void unknownWordsAreKept();
+    void factsAreAskedAtTheDoor_data();
+    void factsAreAskedAtTheDoor();
+    void goodFactsPassTheDoor();
     void badLinesAreErrors();
     void strikingAndBringingBack();
     void undoAndRedo();
@@ -39,10 +43,14 @@ class TestSuspects : public QObject {
     void cheapestOrderByBruteForce();
     void oddsSumToOneAndWeightsAddUp();
     void heatPointsAtThePart();
+    void stillsSayLessThanAnInjection();
     void partsInThePathExplainTheirHeat();
     void damageMovesTheOddsAndProvesNothing();
     void whatWasLiftedAndDidNotHelpIsCleared();
     void theShortWentWithTheLastPart();
+    void healthyReadingsAcquitNoCulprit();
+    void aPartThatBringsTheShortBackIsNotCleared();
+    void oneRailHealedIsNotTheEnd();
     void assessmentIsPure();
     void nextMovesFollowTheWork();
     void aSwitchThatConductsJoinsTheRails();

@@ -1,10 +1,49 @@
+#include "diagnosis/fact_check.h"
 #include "diagnosis/fact_json.h"
 #include "diagnosis/readings_csv.h"
+#include "support/boards.h"
 #include "unit/diagnosis/test_diagnosis.h"
 
 #include <QTest>
+#include <cmath>
+#include <limits>
+#include <map>
 
 using namespace ustor;
+
+namespace {
+
+using Refused = std::map<QByteArray, std::pair<FactBody, QString>>;
+
+/// What must not come in, and a word of why.
+const Refused& refusedFacts() {
+    const double nan = std::nan(""), infinite = std::numeric_limits<double>::infinity();
+    const auto ohms = [](const char* place, double value) {
+        return ReadingTaken{place, "", {MeterMode::Ohms, ReadingState::Value, value, 0}};
+    };
+    static const Refused all{
+        {"place", {ohms("C99.1", 1), "no place C99.1"}},
+        {"no place", {ohms("", 1), "no place is named"}},
+        {"other place", {ReadingTaken{"C12.1", "C99", {MeterMode::Ohms, ReadingState::Value, 1, 0}}, "C99"}},
+        {"not a number", {ohms("C12.1", nan), "not a number"}},
+        {"infinite", {ohms("C12.1", infinite), "not a number"}},
+        {"below nothing", {ohms("C12.1", -5), "no value"}},
+        {"mains",
+         {ReadingTaken{"C12.1", "", {MeterMode::Volts, ReadingState::Value, 230, 0}}, "no value of a bench"}},
+        {"lifted", {Lifted{"C99"}, "no part C99"}},
+        {"lifted nothing", {Lifted{""}, "no part is named"}},
+        {"replaced", {Refitted{"C99", true, ""}, "no part C99"}},
+        {"seen", {Seen{"C99", Damage::Burnt, ""}, "no part C99"}},
+        {"rail", {RailChosen{"+99V"}, "no net +99V"}},
+        {"source", {SourceShows{nan, 0, ""}, "not a number"}},
+        {"no current", {MillivoltTaken{"C12.1", "", 0.01, 0, 0, "C12.1", ""}, "without a current"}},
+        {"nowhere",
+         {HeatFound{HeatVerdict::Point, Side::Top, {{{nan, 0}, 0.1, 9, 1, 0}}, ""}, "lies nowhere"}},
+        {"no landmarks", {Aligned{}, "without landmarks"}}};
+    return all;
+}
+
+} // namespace
 
 void TestFacts::everyKindComesBackAsItWent() {
     const std::vector<FactBody> bodies{
@@ -26,6 +65,8 @@ void TestFacts::everyKindComesBackAsItWent() {
         PartMeasured{"C76", true},
         Closed{true, "C76", "done"},
         Noted{"tea"},
+        Aligned{Side::Bottom, 0.4, R"({"format":"ustor-registration/1"})"},
+        CautionMet{"inject"},
         Struck{3}};
     long id = 0;
     for (const FactBody& body : bodies) {
@@ -51,13 +92,54 @@ void TestFacts::unknownKindsAreKept() {
     QVERIFY(sentenceOf(fact.value().body).find("x-ray") != std::string::npos);
 }
 
+// A word of a later version, in a kind that is known.
+void TestFacts::unknownWordsAreKept() {
+    for (const char* line : {R"({"id":1,"time":2,"kind":"reading","place":"C1","mode":"smell","value":1})",
+                             R"({"id":1,"time":2,"kind":"seen","part":"C1","damage":"sad"})",
+                             R"({"id":1,"time":2,"kind":"injection","cause":"bored"})"}) {
+        const auto fact = factFromJson(line);
+        QVERIFY2(fact.ok(), line);
+        QVERIFY(std::holds_alternative<UnknownFact>(fact.value().body));
+        QCOMPARE(factToJson(fact.value()), std::string(line));
+    }
+    // Even a line that is no fact at all tells its number, so that it is not given again.
+    QCOMPARE(idInJson(R"({"id":17,"time":"soon"})"), std::optional<long>(17));
+    QCOMPARE(idInJson(R"({"id":18,"kind":)"), std::optional<long>(18));
+    QVERIFY(!idInJson("nothing").has_value());
+}
+
+void TestFacts::factsAreAskedAtTheDoor_data() {
+    QTest::addColumn<QString>("why");
+    for (const auto& [name, refused] : refusedFacts())
+        QTest::newRow(name) << refused.second;
+}
+
+void TestFacts::factsAreAskedAtTheDoor() {
+    QFETCH(QString, why);
+    const Board board = testing::smallBoard();
+    const auto& body = refusedFacts().at(QTest::currentDataTag()).first;
+    const auto refused = whyNotTaken(board, body);
+    QVERIFY(refused.has_value());
+    QVERIFY2(QString::fromStdString(*refused).contains(why), refused->c_str());
+}
+
+void TestFacts::goodFactsPassTheDoor() {
+    const Board board = testing::smallBoard();
+    for (const FactBody& body : std::vector<FactBody>{
+             Complaint{""}, SourceShows{-0.01, 0, ""}, Seen{"", Damage::None, ""}, Lifted{"C12"},
+             ReadingTaken{"C12.1", "", {MeterMode::Ohms, ReadingState::Value, -0.02, 0.01}},
+             ReadingTaken{"+3V3", "C12", {MeterMode::Diode, ReadingState::OverRange, 0, 0}},
+             ReadingTaken{"C12", "", {MeterMode::Volts, ReadingState::Value, 19.5, 0.01}},
+             NominalSet{"+3V3", 3.3}, Closed{false, "", ""}, UnknownFact{"x-ray", "{}"}})
+        QVERIFY2(!whyNotTaken(board, body), sentenceOf(body).c_str());
+}
+
 void TestFacts::badLinesAreErrors() {
-    for (const char* line : {"", "{", "[]", R"({"id":1})",
-                             R"({"id":1,"time":2,"kind":"reading","place":"C1","mode":"smell","value":1})",
-                             R"({"id":1,"time":2,"kind":"reading","place":"C1","mode":"ohms"})",
-                             R"({"id":"one","time":2,"kind":"note"})",
-                             R"({"id":1,"time":2,"kind":"heat","verdict":"point","spots":[]})",
-                             R"({"id":1,"time":2,"kind":"seen","part":"C1","damage":"sad"})"})
+    for (const char* line :
+         {"", "{", "[]", R"({"id":1})", R"({"id":1,"kind":"reading","place":"C1","mode":"ohms","value":1})",
+          R"({"id":1,"time":2,"kind":"reading","place":"C1","mode":"ohms"})",
+          R"({"id":"one","time":2,"kind":"note"})",
+          R"({"id":1,"time":2,"kind":"heat","verdict":"point","spots":[]})"})
         QVERIFY2(!factFromJson(line).ok(), line);
 }
 

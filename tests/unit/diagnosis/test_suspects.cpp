@@ -107,6 +107,26 @@ void TestSuspects::heatPointsAtThePart() {
     QVERIFY(b.suspects.front().odds < a.suspects.front().odds);
 }
 
+// What became warmer between two stills may be a hand or hot-air heat (common practice): it moves the odds,
+// is written and read as what it is, spares no injection, and counts for nothing beside one.
+void TestSuspects::stillsSayLessThanAnInjection() {
+    const Board board = testing::smallBoard();
+    HeatFound stills = heatAt(board, {"C13"});
+    stills.fromStills = true;
+    const auto facts = factsOf({ohms("C10.1", 0.3), stills});
+    const auto back = factFromJson(factToJson(facts.back()));
+    QVERIFY(back.ok() && std::get<HeatFound>(back.value().body).fromStills);
+    const double before = suspect(assess(board, factsOf({ohms("C10.1", 0.3)}), {}), "C13").odds;
+    const auto a = assess(board, facts, {});
+    QVERIFY(suspect(a, "C13").odds > 2 * before && suspect(a, "C13").odds < 0.9);
+    QVERIFY(std::any_of(a.next.begin(), a.next.end(),
+                        [](const NextMove& move) { return move.kind == MoveKind::Inject; }));
+    const auto both = assess(board, factsOf({ohms("C10.1", 0.3), stills, heatAt(board, {"C12"})}), {});
+    QCOMPARE(board.parts[both.suspects.front().part].designator, std::string("C12"));
+    const auto alone = assess(board, factsOf({ohms("C10.1", 0.3), heatAt(board, {"C12"})}), {});
+    QCOMPARE(suspect(both, "C13").odds, suspect(alone, "C13").odds);
+}
+
 // Parts in the path warm and are fine (common practice): the fault is what is left over.
 void TestSuspects::partsInThePathExplainTheirHeat() {
     const Board board = testing::smallBoard();
@@ -149,6 +169,55 @@ void TestSuspects::theShortWentWithTheLastPart() {
     QVERIFY(a.suspects.front().odds > 0.9);
     QVERIFY(std::any_of(a.next.begin(), a.next.end(),
                         [](const NextMove& m) { return m.kind == MoveKind::Replace && m.place == "C12"; }));
+}
+
+// A new C13 is another part than the one that shorted: how often the repaired rail is read does not matter.
+void TestSuspects::healthyReadingsAcquitNoCulprit() {
+    const Board board = testing::smallBoard();
+    std::vector<FactBody> bodies{ohms("C10.1", 0.3), Lifted{"C13"}, ohms("C10.1", 900),
+                                 Refitted{"C13", true, ""}};
+    double before = suspect(assess(board, factsOf(bodies), {}), "C13").odds;
+    QVERIFY(before > 0.9);
+    for (int again = 0; again < 3; ++again) {
+        bodies.emplace_back(ohms("C10.1", 880 + again));
+        const Assessment a = assess(board, factsOf(bodies), {});
+        QVERIFY2(suspect(a, "C13").odds >= before - 1e-9,
+                 qPrintable(QString("%1 %2").arg(again).arg(suspect(a, "C13").odds)));
+        QCOMPARE(a.culprit, std::string("C13"));
+        QCOMPARE(a.state.generation.at("C13"), 1);
+        before = suspect(a, "C13").odds;
+    }
+}
+
+// Two at once: the first was cleared, for the short stayed; put back on it brings it back.
+void TestSuspects::aPartThatBringsTheShortBackIsNotCleared() {
+    const Board board = testing::smallBoard();
+    std::vector<FactBody> bodies{ohms("C10.1", 0.3), Lifted{"C12"}, ohms("C10.1", 0.3), Lifted{"C13"},
+                                 ohms("C10.1", 900)};
+    QVERIFY(suspect(assess(board, factsOf(bodies), {}), "C12").cleared);
+    bodies.emplace_back(Refitted{"C12", false, ""});
+    bodies.emplace_back(ohms("C10.1", 0.4));
+    const Assessment a = assess(board, factsOf(bodies), {});
+    QVERIFY(!suspect(a, "C12").cleared);
+    QCOMPARE(board.parts[a.suspects.front().part].designator, std::string("C12"));
+    QVERIFY(a.suspects.front().odds > 0.9);
+}
+
+// A second rail that still reads down keeps the case open.
+void TestSuspects::oneRailHealedIsNotTheEnd() {
+    const Board board = testing::smallBoard();
+    std::vector<FactBody> bodies{ohms("C10.1", 0.3), ohms("F1.1", 0.5),         Lifted{"C13"},
+                                 ohms("C10.1", 900), Refitted{"C13", true, ""}, ohms("C10.1", 900)};
+    const auto closes = [&] {
+        const auto moves = assess(board, factsOf(bodies), {}).next;
+        return std::any_of(moves.begin(), moves.end(),
+                           [](const NextMove& move) { return move.kind == MoveKind::Close; });
+    };
+    QVERIFY(!closes());
+    const Assessment a = assess(board, factsOf(bodies), {});
+    QVERIFY(a.down.holds(netOfPlace(board, "F1.1")));
+    bodies.emplace_back(ohms("F1.1", 1200)); // it was one fault, seen on both
+    QVERIFY(closes());
 }
 
 void TestSuspects::assessmentIsPure() {

@@ -240,7 +240,7 @@ void TestRandomBoards::theSupervisorKeepsToThePlan() {
             if (now && wrong == 4) flows = 3 * amps + 0.1, reads = true;
             if (now && wrong == 5) reads = false;
             take(supervisor.telemetry(t, reads, Volts(std::min(volts, 0.5)), Amps(flows)));
-            if (!(now && wrong == 6)) take(supervisor.frame(t, warm_k));
+            if (!(now && wrong == 6)) take(supervisor.frame(t, warm_k, 26));
         }
         if (supervisor.running()) take(supervisor.tick(3000));
         QVERIFY(!supervisor.running());

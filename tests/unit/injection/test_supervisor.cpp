@@ -53,7 +53,7 @@ template <class F> void runUntil(Supervisor& supervisor, Obeying& supply, double
         if (disturb(t)) continue;
         supply.take(supervisor.telemetry(t, supply.output, Volts(supply.output ? 0.3 : 0),
                                          Amps(supply.output ? supply.amps : 0)));
-        supply.take(supervisor.frame(t, 0.5));
+        supply.take(supervisor.frame(t, 0.5, 26));
     }
 }
 
@@ -79,9 +79,10 @@ void TestSupervisor::pulsesThenFinishes() {
 
 void TestSupervisor::eachCauseEndsWithTheOutputOff_data() {
     QTest::addColumn<int>("cause");
-    for (const auto cause : {StopCause::Person, StopCause::LinkLost, StopCause::Silence,
-                             StopCause::CameraLost, StopCause::TooWarm, StopCause::CurrentJumped,
-                             StopCause::OverLimit, StopCause::Certain, StopCause::OutputRefused})
+    for (const auto cause :
+         {StopCause::Person, StopCause::LinkLost, StopCause::Silence, StopCause::CameraLost,
+          StopCause::TooWarm, StopCause::CurrentJumped, StopCause::OverLimit, StopCause::Certain,
+          StopCause::OutputRefused, StopCause::TooHot, StopCause::LimitsChanged, StopCause::SettingRefused})
         QTest::newRow(std::string(wordOf(cause)).c_str()) << static_cast<int>(cause);
 }
 
@@ -103,13 +104,16 @@ void TestSupervisor::eachCauseEndsWithTheOutputOff() {
                 supervisor.telemetry(t, supply.output, Volts(0.3), Amps(supply.output ? supply.amps : 0)));
             return true;
         case StopCause::TooWarm:
-            supply.take(supervisor.frame(t, 41));
+            supply.take(supervisor.frame(t, 41, 66));
+            return true;
+        case StopCause::TooHot: // a board that was warm from the start
+            supply.take(supervisor.frame(t, 10, 81));
             return true;
         case StopCause::CurrentJumped:
             supply.take(supervisor.telemetry(t, supply.output, Volts(1), Amps(0.01)));
             return true;
         case StopCause::OutputRefused: // the supply's own protection switched it off
-            supply.take(supervisor.frame(t, 0.5));
+            supply.take(supervisor.frame(t, 0.5, 26));
             supply.take(supervisor.telemetry(t, false, Volts(0), Amps(0)));
             return true;
         case StopCause::OverLimit:

@@ -12,5 +12,6 @@ int main(int argc, char** argv) {
         .add<TestSurveyWork>()
         .add<TestHeatStudy>()
         .add<TestStills>()
+        .add<TestSleep>()
         .run(argc, argv);
 }

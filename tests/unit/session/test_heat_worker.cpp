@@ -182,23 +182,38 @@ void TestHeatWorker::timeLeftIsTold() {
 
 void TestHeatWorker::factsOfARun_data() {
     QTest::addColumn<int>("cause");
-    QTest::addColumn<int>("frames");
+    QTest::addColumn<double>("seconds");
     QTest::addColumn<bool>("found");
     QTest::addColumn<std::size_t>("facts");
-    const auto row = [](const char* name, StopCause cause, int frames, bool found, std::size_t facts) {
-        QTest::newRow(name) << static_cast<int>(cause) << frames << found << facts;
+    const auto row = [](const char* name, StopCause cause, double seconds, bool found, std::size_t facts) {
+        QTest::newRow(name) << static_cast<int>(cause) << seconds << found << facts;
     };
-    row("to its end, nothing seen", StopCause::Finished, 500, false, 2);
-    row("certain", StopCause::Certain, 500, true, 2);
-    row("too short to say anything", StopCause::Finished, 20, false, 1);
-    row("cut short, nothing seen yet", StopCause::CameraLost, 500, false, 1);
-    row("cut short after a find", StopCause::Person, 500, true, 2);
+    row("to its end, nothing seen", StopCause::Finished, 20, false, 2);
+    row("certain", StopCause::Certain, 20, true, 2);
+    row("certain at once, by a slow camera", StopCause::Certain, 3, true, 2);
+    row("too short to say anything", StopCause::Finished, 1, false, 1);
+    row("cut short, nothing seen yet", StopCause::CameraLost, 20, false, 1);
+    row("cut short after a find", StopCause::Person, 20, true, 2);
 }
+
+namespace {
+
+/// Five pixels a millimetre, not turned.
+Registration straightDown() {
+    std::vector<Landmark> landmarks;
+    for (const BoardPoint p : {BoardPoint{0, 0}, {20, 0}, {20, 15}, {0, 15}})
+        landmarks.push_back({p, {100 - 5 * p.x_mm, 100 - 5 * p.y_mm}}); // seen from below
+    auto made = Registration::fromLandmarks(landmarks, Side::Bottom);
+    if (!made) qFatal("%s", made.error().text().c_str());
+    return made.value();
+}
+
+} // namespace
 
 // A run that was cut short has not looked: it must not speak against any part.
 void TestHeatWorker::factsOfARun() {
     QFETCH(int, cause);
-    QFETCH(int, frames);
+    QFETCH(double, seconds);
     QFETCH(bool, found);
     QFETCH(std::size_t, facts);
     const QTemporaryDir folder;
@@ -211,7 +226,8 @@ void TestHeatWorker::factsOfARun() {
     QVERIFY(session.board().nets[netOfPlace(session.board(), spot.minus)].ground);
     InjectionOutcome outcome;
     outcome.cause = static_cast<StopCause>(cause);
-    outcome.heat.frames = frames;
+    outcome.heat.frames = 8; // seconds count, not frames
+    outcome.heat.seconds = seconds;
     if (found) {
         outcome.heat.located.verdict = HeatVerdict::Point;
         LocatedSource source;
@@ -219,13 +235,22 @@ void TestHeatWorker::factsOfARun() {
         source.spot.snr = 30;
         outcome.heat.located.sources.push_back(source);
     }
-    const auto made = factsOf(outcome, spot, session.folder().nextRecording(), session);
-    QCOMPARE(made.size(), facts);
-    const auto& done = std::get<InjectionDone>(made[0]);
+    const auto aligned = noteAlignment(session, straightDown());
+    QVERIFY(aligned.ok());
+    const std::size_t before = session.facts().size();
+    QVERIFY(noteInjection(session, outcome, spot, session.folder().nextRecording()).ok());
+    QCOMPARE(session.facts().size() - before, facts);
+    const auto& done = std::get<InjectionDone>(session.facts()[before].body);
     QCOMPARE(done.net, std::string("+3V3"));
     QCOMPARE(done.recording, std::string("recordings/01"));
     if (facts == 2) {
-        const auto& heat = std::get<HeatFound>(made[1]);
+        const auto& heat = std::get<HeatFound>(session.facts()[before + 1].body);
+        // It names what it was computed from.
+        QCOMPARE(heat.injection, session.facts()[before].id);
+        QCOMPARE(heat.alignment, aligned.value());
+        QCOMPARE(heat.net, done.net);
+        QCOMPARE(heat.recording, done.recording);
+        QVERIFY(alignmentOf(session, done.recording).has_value());
         QCOMPARE(heat.side, Side::Bottom);
         QCOMPARE(heat.spots.size(), found ? std::size_t(1) : std::size_t(0));
     }

@@ -42,6 +42,8 @@ class TestSurveyWork : public QObject {
   private slots:
     void walksTakesSkipsAndGoesBack();
     void steadyReadingsAreTakenOnce();
+    void jitterOfAShortIsNoLiftedProbe();
+    void aClosedCaseIsNotRead();
     void aWarmBoardIsAskedAgain();
 };
 
@@ -61,4 +63,11 @@ class TestStills : public QObject {
     void wrongFilesAreTold();
     void differenceShowsWhatWarmed();
     void nothingWarmedIsNothing();
+};
+
+class TestSleep : public QObject {
+    Q_OBJECT
+  private slots:
+    void theMachineIsKeptAwakeWhileEnergised();
+    void whereNobodyCanBeAskedItIsTold();
 };

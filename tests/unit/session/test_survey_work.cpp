@@ -46,6 +46,9 @@ void TestSurveyWork::walksTakesSkipsAndGoesBack() {
 void TestSurveyWork::steadyReadingsAreTakenOnce() {
     Open open;
     SurveyWork work(open.session, {});
+    for (int i = 0; i < 5; ++i)
+        QVERIFY(!work.watch(ohms(0.31))); // nobody has asked for it yet
+    work.read(true);
     QVERIFY(!work.watch(ohms(0.31)) && !work.watch(ohms(0.31)));
     QVERIFY(work.watch(ohms(0.31)).has_value());
     // The probes are still on the same place: that reading belongs to no other stop.
@@ -55,6 +58,34 @@ void TestSurveyWork::steadyReadingsAreTakenOnce() {
     QVERIFY(!work.watch({MeterMode::Ohms, ReadingState::OverRange, 0, 0.01}));
     QVERIFY(!work.watch(ohms(0.31)) && !work.watch(ohms(0.31)));
     QVERIFY(work.watch(ohms(0.31)).has_value());
+}
+
+// Near nothing a pressed probe wanders by tenths: that is no place that was left.
+void TestSurveyWork::jitterOfAShortIsNoLiftedProbe() {
+    Open open;
+    SurveyWork work(open.session, {});
+    work.read(true);
+    for (const double value : {0.02, 0.02, 0.02})
+        (void)work.watch(ohms(value));
+    QCOMPARE(work.current(), std::size_t(1));
+    for (const double value : {0.0, 0.03, 0.03, 0.03, 0.05, 0.05, 0.05, 0.0, 0.0, 0.0})
+        QVERIFY(!work.watch(ohms(value)));
+    QCOMPARE(work.current(), std::size_t(1));
+    QVERIFY(!work.watch(ohms(310)) && !work.watch(ohms(310))); // now they were moved
+    QVERIFY(work.watch(ohms(310)).has_value());
+}
+
+void TestSurveyWork::aClosedCaseIsNotRead() {
+    Open open;
+    QVERIFY(open.session.add(Closed{true, "C13", ""}).ok());
+    SurveyWork work(open.session, {});
+    const std::size_t facts = open.session.facts().size();
+    work.read(true);
+    QVERIFY(!work.reads());
+    for (int i = 0; i < 5; ++i)
+        QVERIFY(!work.watch(ohms(0.31)));
+    QVERIFY(!work.take(ohms(1)).ok());
+    QCOMPARE(open.session.facts().size(), facts);
 }
 
 // Readings drift on a warm board: it is asked again (common practice).

@@ -154,3 +154,17 @@ void TestArchive::wholeCasesOnly() {
     QVERIFY(landed.ok());
     QVERIFY(!fs::exists(landed.value() / "x.ustor-case"));
 }
+
+// 64 megabytes of nothing in some 64 kilobytes.
+void TestArchive::bombsAreNotUnpacked() {
+    const QTemporaryDir folder;
+    const fs::path base = folder.path().toStdString();
+    makeCase(base / "case");
+    write(base / "case" / "bomb", QByteArray(64 << 20, '\0'));
+    const fs::path file = base / "bomb.ustor-case";
+    QVERIFY(zipElsewhere(base / "case", file, {"-r", "."}));
+    const auto taken = importCase(file, base / "book");
+    QVERIFY(!taken.ok());
+    QVERIFY2(taken.error().text().find("times its size") != std::string::npos, taken.error().text().c_str());
+    QCOMPARE(entriesIn(base / "book"), std::size_t(0));
+}

@@ -5,6 +5,7 @@
 #include "support/boards.h"
 #include "unit/store/test_store.h"
 
+#include <QDir>
 #include <QFile>
 #include <QTemporaryDir>
 #include <QTest>
@@ -88,6 +89,32 @@ void TestCasebook::reportIsAPdf() {
     QVERIFY(writeReportPdf(input, file).ok());
     QVERIFY(std::filesystem::file_size(file) > 2000);
     QVERIFY(!writeReportPdf(input, folder.filePath("no/such/r.pdf").toStdString()).ok());
+}
+
+void TestCasebook::theIndexIsNeverInTheWay_data() {
+    QTest::addColumn<QByteArray>("content");
+    QTest::newRow("damaged") << QByteArray("SQLite format 3 no more").repeated(200);
+    QTest::newRow("a folder in its place") << QByteArray();
+}
+
+void TestCasebook::theIndexIsNeverInTheWay() {
+    QFETCH(QByteArray, content);
+    QTemporaryDir folder;
+    const std::filesystem::path base = folder.path().toStdString();
+    makeCase(base / "a", "Wind sensor hub", "dead");
+    QFile index(folder.filePath("casebook.sqlite"));
+    if (content.isEmpty()) {
+        QVERIFY(QDir(folder.path()).mkdir("casebook.sqlite"));
+    } else {
+        QVERIFY(index.open(QIODevice::WriteOnly));
+        index.write(content);
+        index.close();
+    }
+    auto book = Casebook::open(base);
+    QVERIFY2(book.ok(), book.ok() ? "" : book.error().text().c_str());
+    QVERIFY(!book.value()->trouble().empty());
+    QVERIFY(book.value()->refresh().ok());
+    QCOMPARE(book.value()->find("").value().size(), std::size_t(1));
 }
 
 void TestCasebook::goodBoardsAreKeptByModel() {

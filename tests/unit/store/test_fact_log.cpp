@@ -1,6 +1,7 @@
 #include "store/fact_log.h"
 #include "unit/store/test_store.h"
 
+#include <QDir>
 #include <QFile>
 #include <QTemporaryDir>
 #include <QTest>
@@ -77,6 +78,69 @@ void TestFactLog::unknownKindsAndBadLines() {
     QCOMPARE(log.value()->append(Noted{"b"}, 2).value().id, 8L);
     QVERIFY(
         contentOf(folder.filePath("facts.jsonl")).startsWith(lines)); // what was there stays, byte for byte
+}
+
+// A line that cannot be counted keeps its number: what strikes it must not hit another.
+void TestFactLog::numbersAreNotGivenTwice() {
+    QTemporaryDir folder;
+    QFile file(folder.filePath("facts.jsonl"));
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write(R"({"id":1,"time":1,"kind":"note","text":"a"}
+{"id":2,"time":"soon","kind":"reading"}
+{"id":3,"time":1,"kind":"reading","place":"C1","mode":"smell","value":1}
+)");
+    file.close();
+    auto log = FactLog::open(logIn(folder));
+    QVERIFY(log.ok());
+    QCOMPARE(log.value()->facts().size(), std::size_t(2));
+    QCOMPARE(log.value()->append(Noted{"b"}, 2).value().id, 4L);
+    // A file in which a number comes twice says so.
+    QVERIFY(file.open(QIODevice::Append));
+    file.write(R"({"id":3,"time":1,"kind":"note","text":"again"})"
+               "\n");
+    file.close();
+    log.value().reset();
+    const auto again = FactLog::open(logIn(folder));
+    QVERIFY(again.ok());
+    QVERIFY(again.value()->warnings().back().find("does not rise") != std::string::npos);
+}
+
+void TestFactLog::lookedAtWithoutTheLock() {
+    QTemporaryDir folder;
+    auto writer = FactLog::open(logIn(folder));
+    QVERIFY(writer.value()->append(Noted{"one"}, 1).ok());
+    auto reader = FactLog::openToRead(logIn(folder));
+    QVERIFY(reader.ok());
+    QCOMPARE(reader.value()->facts().size(), std::size_t(1));
+    QVERIFY(!reader.value()->takesFacts());
+    QVERIFY(!reader.value()->append(Noted{"two"}, 2).ok());
+    // Caught in the middle of a line that somebody writes: left as it is.
+    QFile file(folder.filePath("facts.jsonl"));
+    QVERIFY(file.open(QIODevice::Append));
+    file.write("{\"id\":2,");
+    file.close();
+    const QByteArray before = contentOf(file.fileName());
+    reader = FactLog::openToRead(logIn(folder));
+    QVERIFY(reader.ok());
+    QCOMPARE(reader.value()->warnings().size(), std::size_t(1));
+    QCOMPARE(contentOf(file.fileName()), before);
+    QVERIFY(!QFile::exists(folder.filePath("facts.torn")));
+    // Without any facts yet.
+    QVERIFY(FactLog::openToRead(folder.filePath("none.jsonl").toStdString()).value()->facts().empty());
+    QVERIFY(!QFile::exists(folder.filePath("none.jsonl")));
+}
+
+// What is written into a deleted file reaches nobody.
+void TestFactLog::aDeletedFolderIsTold() {
+    QTemporaryDir folder;
+    auto log = FactLog::open(logIn(folder));
+    QVERIFY(log.value()->append(Noted{"one"}, 1).ok());
+    QVERIFY(QDir(folder.path()).removeRecursively());
+    const auto added = log.value()->append(Noted{"two"}, 2);
+    QVERIFY(!added.ok());
+    QVERIFY2(added.error().text().find("deleted or moved") != std::string::npos,
+             added.error().text().c_str());
+    QCOMPARE(log.value()->facts().size(), std::size_t(1));
 }
 
 // A full disk, played by the system's limit on the size of a file: the write fails half-way.

@@ -8,6 +8,9 @@ class TestFactLog : public QObject {
     void acceptedFactsAreOnDisk();
     void tornLastLine();
     void unknownKindsAndBadLines();
+    void numbersAreNotGivenTwice();
+    void lookedAtWithoutTheLock();
+    void aDeletedFolderIsTold();
     void fullDisk();
     void oneWriterAtATime();
     void killedWriterLosesNothing();
@@ -18,6 +21,8 @@ class TestCasebook : public QObject {
   private slots:
     void casesAreFoundAgain();
     void indexIsMadeAnewFromFolders();
+    void theIndexIsNeverInTheWay_data();
+    void theIndexIsNeverInTheWay();
     void goodBoardsAreKeptByModel();
     void newerCasesAreLeftAlone();
     void reportIsAPdf();
@@ -31,4 +36,5 @@ class TestArchive : public QObject {
     void badFilesLeaveNothingBehind_data();
     void badFilesLeaveNothingBehind();
     void wholeCasesOnly();
+    void bombsAreNotUnpacked();
 };

@@ -88,6 +88,50 @@ void TestRecording::brokenFoldersAreErrors() {
     }
 }
 
+void TestRecording::wrongTimesLeaveTheOthers_data() {
+    QTest::addColumn<int>("row");
+    QTest::addColumn<QByteArray>("cell");
+    QTest::addColumn<int>("lost");
+    QTest::newRow("far ahead") << 10 << QByteArray("1e9") << 1;
+    QTest::newRow("far behind") << 10 << QByteArray("-1e9") << 1;
+    QTest::newRow("the first") << 0 << QByteArray("1e9") << 1;
+    QTest::newRow("the last") << 49 << QByteArray("1e300") << 1;
+    QTest::newRow("no number") << 10 << QByteArray("nan") << 1;
+    QTest::newRow("a word") << 10 << QByteArray("soon") << 1;
+    QTest::newRow("nothing") << 10 << QByteArray("") << 1;
+}
+
+// One wrong cell among the times costs its own frame, neither memory nor the frames behind it.
+void TestRecording::wrongTimesLeaveTheOthers() {
+    QFETCH(int, row);
+    QFETCH(QByteArray, cell);
+    QFETCH(int, lost);
+    const QTemporaryDir folder;
+    const std::filesystem::path path = folder.filePath("r").toStdString();
+    const Recording recording = shortOne();
+    QVERIFY(recording.frames.size() >= 50);
+    write(recording, path);
+    QFile times(folder.filePath("r/frames.csv"));
+    QVERIFY(times.open(QIODevice::ReadOnly));
+    QList<QByteArray> lines = times.readAll().split('\n');
+    times.close();
+    lines[row + 1] = lines[row + 1].split(',').first() + "," + cell + ",extra";
+    lines[0] += ",note";
+    overwrite(times.fileName(), lines.join('\n'));
+    const auto read = readRecording(path);
+    QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
+    QCOMPARE(read.value().frames.size(), recording.frames.size() - static_cast<std::size_t>(lost));
+    QVERIFY(!read.value().warnings.empty());
+    // The supply's log likewise.
+    QFile supply(folder.filePath("r/supply.csv"));
+    QVERIFY(supply.open(QIODevice::Append));
+    supply.write("1e12,1,1,1,1,1\n");
+    supply.close();
+    const auto again = readRecording(path);
+    QVERIFY(again.ok());
+    QCOMPARE(again.value().supply.size(), read.value().supply.size());
+}
+
 void TestRecording::cutOffFramesAreToldAndTheRestKept() {
     QTemporaryDir folder;
     write(shortOne(), folder.path().toStdString());

@@ -65,6 +65,12 @@ void TestRegistration::badLandmarksAreErrors() {
         QVERIFY(!folded.ok());
         QVERIFY(folded.error().what.find("swapped") != std::string::npos);
     }
+    // Nearly a line: what is across it cannot be told.
+    std::vector<Landmark> thin = marks(4, 0, 1);
+    for (std::size_t i = 0; i < thin.size(); ++i)
+        thin[i] = {{30.0 * static_cast<double>(i), i % 2 == 0 ? 5.0 : 6.0},
+                   seen({30.0 * static_cast<double>(i), 5})};
+    QVERIFY(!Registration::fromLandmarks(thin, Side::Top).ok());
     auto swapped = marks(6, 0, 1);
     std::swap(swapped[0].image, swapped[2].image);
     QVERIFY(!Registration::fromLandmarks(swapped, Side::Top).ok());

@@ -8,6 +8,8 @@ class TestRecording : public QObject {
     void comesBackAsItWent();
     void neverOverwrites();
     void brokenFoldersAreErrors();
+    void wrongTimesLeaveTheOthers_data();
+    void wrongTimesLeaveTheOthers();
     void cutOffFramesAreToldAndTheRestKept();
     void tooLargeIsReadInPart();
     void powerBetweenReadings();

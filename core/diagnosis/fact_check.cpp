@@ -1,0 +1,119 @@
+#include "diagnosis/fact_check.h"
+
+#include "base/quantity_text.h"
+#include "diagnosis/case_state.h"
+
+#include <cmath>
+
+namespace ustor {
+namespace {
+
+/// The first complaint counts.
+struct Check {
+    const Board& board;
+    std::optional<std::string> why = {};
+
+    void complain(std::string what) {
+        if (!why) why = std::move(what);
+    }
+    void part(const std::string& name, bool mayBeEmpty = false) {
+        if (name.empty() ? !mayBeEmpty : board.findPart(name) < 0)
+            complain(name.empty() ? "no part is named" : "there is no part " + name + " on this board");
+    }
+    void net(const std::string& name) {
+        if (board.findNet(name) < 0) complain("there is no net " + name + " on this board");
+    }
+    /// A pad, a part, or a net.
+    void place(const std::string& name, bool mayBeEmpty = false) {
+        if (name.empty()) {
+            if (!mayBeEmpty) complain("no place is named");
+        } else if (!board.findPad(name) && board.findPart(name) < 0 && board.findNet(name) < 0) {
+            complain("there is no place " + name + " on this board (a pad as C12.1, a part, or a net)");
+        }
+    }
+    void number(double value, double low, double high, const char* unit) {
+        if (!std::isfinite(value))
+            complain("the value is not a number");
+        else if (value < low || value > high)
+            complain(quantityText(value, unit) + " is no value of a bench like this: " +
+                     quantityText(low, unit) + " to " + quantityText(high, unit));
+    }
+    void volts(double value) { number(value, -FactBounds::volts, FactBounds::volts, "V"); }
+    void amps(double value) { number(value, 0, FactBounds::amps, "A"); }
+
+    void operator()(const Complaint&) {}
+    void operator()(const SourceShows& f) {
+        volts(f.volts);
+        number(f.amps, -FactBounds::amps, FactBounds::amps, "A");
+    }
+    void operator()(const Seen& f) { part(f.part, true); }
+    void operator()(const Uncovered&) {}
+    void operator()(const Unplugged& f) { part(f.part); }
+    void operator()(const MillivoltTaken& f) {
+        place(f.place);
+        place(f.black, true);
+        place(f.plus);
+        place(f.minus, true);
+        volts(f.volts);
+        number(f.amps, 0, FactBounds::amps, "A");
+        if (f.amps <= 0) complain("millivolts without a current tell nothing");
+        number(f.resolution, 0, FactBounds::volts, "V");
+    }
+    void operator()(const ReadingTaken& f) {
+        place(f.place);
+        place(f.against, true);
+        const Reading& r = f.reading;
+        number(r.resolution, 0, FactBounds::ohms, "");
+        if (r.state != ReadingState::Value) return;
+        // A meter whose zero has drifted reads a little below.
+        constexpr double drift = -1;
+        if (r.mode == MeterMode::Volts || r.mode == MeterMode::Diode)
+            volts(r.value);
+        else
+            number(r.value, drift, FactBounds::ohms, "Ω");
+    }
+    void operator()(const RailChosen& f) { net(f.net); }
+    void operator()(const ClassCorrected& f) { part(f.part); }
+    void operator()(const NominalSet& f) {
+        net(f.net);
+        volts(f.volts);
+    }
+    void operator()(const InjectionDone& f) {
+        place(f.plus);
+        place(f.minus, true);
+        number(f.volts, 0, FactBounds::volts, "V");
+        amps(f.amps);
+        number(f.deliveredWatts, 0, FactBounds::watts, "W");
+        number(f.seconds, 0, FactBounds::seconds, "s");
+    }
+    void operator()(const HeatFound& f) {
+        constexpr double far_mm = 1e4, clear = 1e9;
+        for (const HeatSpot& s : f.spots)
+            for (const double value : {s.at.x_mm, s.at.y_mm, s.sigma_mm, s.snr, s.power_mw, s.delay_s})
+                if (!std::isfinite(value) || std::abs(s.at.x_mm) > far_mm || std::abs(s.at.y_mm) > far_mm ||
+                    std::abs(s.snr) > clear)
+                    complain("a spot of the finding lies nowhere");
+    }
+    void operator()(const Lifted& f) { part(f.part); }
+    void operator()(const Refitted& f) { part(f.part); }
+    void operator()(const PartMeasured& f) { part(f.part); }
+    void operator()(const Closed&) {}
+    void operator()(const Noted&) {}
+    void operator()(const Aligned& f) {
+        if (f.registration.empty()) complain("an alignment without landmarks");
+        number(f.residual_mm, 0, 1e4, "mm");
+    }
+    void operator()(const CautionMet&) {}
+    void operator()(const Struck&) {}
+    void operator()(const UnknownFact&) {}
+};
+
+} // namespace
+
+std::optional<std::string> whyNotTaken(const Board& board, const FactBody& body) {
+    Check check{board};
+    std::visit(check, body);
+    return check.why;
+}
+
+} // namespace ustor

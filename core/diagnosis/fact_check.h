@@ -1,0 +1,21 @@
+#pragma once
+
+#include "diagnosis/fact.h"
+
+#include <optional>
+#include <string>
+
+namespace ustor {
+
+/// Why a fact cannot be taken, in a sentence for people; nothing where it can. Everything that comes in is
+/// asked here: places and parts are on the board, numbers are finite and in the range of a bench for low
+/// voltages, the time is one. What a later version of the program knows is not asked.
+std::optional<std::string> whyNotTaken(const Board& board, const FactBody& body);
+
+/// The bounds that `whyNotTaken` and typed entries hold to; volts of an extra-low-voltage bench (IEC 61140:
+/// 120 V direct current).
+struct FactBounds {
+    static constexpr double volts = 120, amps = 100, ohms = 1e9, watts = 1000, seconds = 86400;
+};
+
+} // namespace ustor
