@@ -225,6 +225,7 @@ void MainWindow::tellOutput() {
     }
     for (QWidget* w : std::as_const(m_caseWords))
         w->setEnabled(!alarm);
+    m_words->setVisible(!alarm); // its keys do nothing now
     update();
 }
 

@@ -58,7 +58,8 @@ void Guard::open() {
     // Somebody before us may have left it on: that stays known until it was read as off.
     for (const LedgerEntry& entry : OutputLedger::entries())
         if (m_ledger.isFor(entry)) {
-            m_stands = true;
+            m_stands = m_ledger.stand(QCoreApplication::applicationPid(), m_window);
+            m_mayBeOn_s = hostSeconds();
             m_state.doubt();
             say({{"is", "may be on"}});
         }
@@ -135,7 +136,8 @@ void Guard::takeOn() {
     if (!m_supply.isConnected()) return refuse("the supply is not connected");
     if (!m_second.alive()) return refuse("the second guard process is not there");
     // Before the output comes on: whatever dies from here on, somebody knows.
-    if (!m_stands && !m_ledger.stand(QCoreApplication::applicationPid(), m_window))
+    // Anew each time: a second that took over meanwhile strikes it out.
+    if (!m_ledger.stand(QCoreApplication::applicationPid(), m_window))
         return refuse("the ledger of outputs that may be on cannot be written in " + OutputLedger::folder());
     m_stands = true;
     m_second.watch(true);
@@ -217,6 +219,7 @@ void Guard::shutDown(GuardCause cause, const QString& why) {
 
 void Guard::end() {
     if (!m_ending) return;
+    if (m_stands) m_ledger.clear();
     m_second.watch(false); // it was read as off, or there was never anything to read
     m_second.quit();
     emit finished();
