@@ -60,7 +60,8 @@ void ScpiSupply::poll() {
     if (m_connection.waiting() > 0) return;
     const InstrumentProfile& profile = m_connection.profile();
     select();
-    m_ampsRead = false;
+    m_ampsRead = m_fresh = false;
+    const bool compares = m_onWanted && m_state == Limits::Held;
     m_connection.query(filled(profile.readVolts), [this](const Result<QString>& r) {
         if (!r) return;
         if (const auto volts = numberFromText(r.value().toStdString())) m_sample.volts = *volts;
@@ -72,20 +73,25 @@ void ScpiSupply::poll() {
         m_ampsRead = true;
     });
     // Asked last: an output that went off meanwhile must not pass for a current that fell.
-    m_connection.query(filled(profile.askOutput), [this](const Result<QString>& r) {
+    m_connection.query(filled(profile.askOutput), [this, compares](const Result<QString>& r) {
         if (!r || !m_ampsRead) return;
         // What is neither a word for on nor one for off tells nothing, and above all not that it is off.
         const bool on = m_connection.profile().onWords.contains(r.value());
         if (!on && !m_connection.profile().offWords.contains(r.value())) return;
         m_sample.output = on;
         m_sample.time_s = hostSeconds();
-        emit telemetry(m_sample);
+        m_fresh = true;
+        if (!compares) emit telemetry(m_sample);
     });
-    if (m_onWanted && m_state == Limits::Held)
+    // Told before what was measured: limits that somebody changed are the cause, a current above them is what
+    // follows.
+    if (compares)
         compare([this](const QString& difference) {
-            if (difference.isEmpty() || !m_onWanted) return;
-            m_state = Limits::None;
-            emit limitsChanged(difference);
+            if (!difference.isEmpty() && m_onWanted) {
+                m_state = Limits::None;
+                emit limitsChanged(difference);
+            }
+            if (m_fresh) emit telemetry(m_sample);
         });
 }
 

@@ -61,6 +61,7 @@ class ScpiSupply : public Supply {
     Wanted m_limits;
     bool m_onWanted = false; ///< asked to come on and not off since
     bool m_ampsRead = false; ///< in this poll
+    bool m_fresh = false;    ///< the sample is whole and not told yet
 };
 
 } // namespace ustor
