@@ -97,7 +97,6 @@ void SurveyPanel::layOut() {
         tellReads();
         if (reads()) emit placeWanted(text(place()));
     });
-    entry->addWidget(m_read);
     entry->addWidget(m_value);
     entry->addWidget(word(tr("Skip (S)"), "surveySkip", &SurveyPanel::skip));
     entry->addWidget(word(tr("Back (B)"), "surveyBack", &SurveyPanel::back));
@@ -123,6 +122,7 @@ void SurveyPanel::layOut() {
     numbers->addWidget(m_where);
     numbers->addSpacing(24);
     numbers->addWidget(m_reading, 1);
+    numbers->addWidget(m_read); // beside the value: the line of entry has no room left for the list
     auto* left = new QVBoxLayout;
     left->setSpacing(2);
     left->addLayout(numbers);
