@@ -1,21 +1,22 @@
 #include "app/cases_page.h"
 
+#include "app/case_list.h"
 #include "app/look.h"
 
-#include <QDateTime>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
-#include <QListWidget>
+#include <QListView>
 #include <QMimeData>
 #include <QPainter>
 #include <QPushButton>
 #include <QSettings>
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
+#include <utility>
 
 namespace ustor {
 namespace {
@@ -33,8 +34,6 @@ QLineEdit* addressLine(const char* key, const QString& name, const QString& tip)
 QString instrumentTip() {
     return QObject::tr("HOST:PORT, serial:DEVICE@BAUD or usbtmc:DEVICE, then ; profile=FILE ; channel=N");
 }
-
-enum Role { FolderRole = Qt::UserRole, StatusRole, BoardRole, ComplaintRole };
 
 /// One case: its title and how it stands in bold, the board and the time, what the customer said.
 class CaseRow : public QStyledItemDelegate {
@@ -62,11 +61,11 @@ class CaseRow : public QStyledItemDelegate {
         };
         const QFont bold = Look::bold(Look::text());
         line(bold, look.ink, index.data().toString(), Qt::AlignLeft);
-        line(bold, look.ink, index.data(StatusRole).toString(), Qt::AlignRight);
+        line(bold, look.ink, index.data(CaseList::StatusRole).toString(), Qt::AlignRight);
         room.setTop(room.top() + QFontMetrics(bold).height() + 1);
-        line(Look::small(), look.faint, index.data(BoardRole).toString(), Qt::AlignLeft);
+        line(Look::small(), look.faint, index.data(CaseList::BoardRole).toString(), Qt::AlignLeft);
         room.setTop(room.top() + QFontMetrics(Look::small()).height() + 3);
-        line(Look::text(), look.ink, index.data(ComplaintRole).toString(), Qt::AlignLeft);
+        line(Look::text(), look.ink, index.data(CaseList::ComplaintRole).toString(), Qt::AlignLeft);
         painter->restore();
     }
 };
@@ -79,7 +78,8 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
       m_meter(addressLine("meter", tr("meter"), instrumentTip())),
       m_camera(addressLine("camera", tr("camera"),
                            tr("HOST:PORT, v4l2:DEVICE or replay:FOLDER, then ; profile=FILE"))),
-      m_list(new QListWidget), m_said(new QLabel), m_empty(new QLabel) {
+      m_list(new QListView), m_found(new CaseList(this)), m_said(new QLabel), m_empty(new QLabel),
+      m_reading(new QLabel) {
     setAcceptDrops(true);
     auto* title = new QLabel(tr("Cases"));
     title->setFont(Look::bold(Look::large()));
@@ -90,6 +90,11 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     m_list->setAccessibleName(tr("Cases"));
     m_list->setSpacing(3);
     m_list->setItemDelegate(new CaseRow(m_list));
+    m_list->setModel(m_found);
+    m_list->setUniformItemSizes(true); // of ten thousand none is measured that is not seen
+    m_reading->setFont(Look::small());
+    m_reading->setObjectName("casesReading");
+    m_reading->hide();
     m_empty->setWordWrap(true);
     m_empty->setText(tr("No case here yet.\n\nDrop a board's files on this window (a netlist or a pin list, "
                         "a centroid list, Gerber layers and drills, or a board.json) or an exported case, or "
@@ -146,46 +151,88 @@ CasesPage::CasesPage(Casebook& book, QWidget* parent)
     column->addLayout(sketchRow);
     column->addWidget(m_said);
     column->addWidget(m_empty);
+    column->addWidget(m_reading);
     column->addWidget(m_list, 1);
     column->addWidget(benchTitle);
     column->addLayout(bench);
 
     connect(m_search, &QLineEdit::textChanged, this, &CasesPage::refill);
-    connect(m_list, &QListWidget::itemActivated, this,
-            [this](QListWidgetItem* item) { emit openWanted(item->data(FolderRole).toString()); });
+    connect(m_list, &QListView::activated, this,
+            [this](const QModelIndex& row) { emit openWanted(row.data(CaseList::FolderRole).toString()); });
     connect(fresh, &QPushButton::clicked, this, &CasesPage::chooseFiles);
     connect(taken, &QPushButton::clicked, this, &CasesPage::chooseCase);
     connect(demo, &QPushButton::clicked, this, &CasesPage::demoWanted);
 }
 
+CasesPage::~CasesPage() {
+    m_stop = true;
+}
+
 void CasesPage::showEvent(QShowEvent*) {
-    if (const auto refreshed = m_book.refresh(); !refreshed)
-        say(QString::fromStdString(refreshed.error().text()));
-    else if (!m_book.trouble().empty())
-        say(QString::fromStdString(m_book.trouble()));
+    if (!m_book.trouble().empty()) say(QString::fromStdString(m_book.trouble()));
     refill();
+    readFolders();
+}
+
+/// What lies in the folder and is not in the index, or has changed since, is read in the background and shown as it
+/// comes.
+void CasesPage::readFolders() {
+    if (m_reads) return;
+    const auto known = m_book.known();
+    if (!known) return say(QString::fromStdString(known.error().text()));
+    m_reads = true;
+    m_taken = 0;
+    m_background.run<std::vector<std::filesystem::path>>(
+        [this, folder = m_book.folder(), before = known.value()] {
+            constexpr std::size_t together = 200;
+            std::vector<CaseSummary> fresh;
+            const auto give = [this, &fresh] {
+                m_background.tell([this, all = std::exchange(fresh, {})] { take(all); });
+            };
+            auto gone = scanCases(
+                folder, before,
+                [&](CaseSummary summary) {
+                    fresh.push_back(std::move(summary));
+                    if (fresh.size() == together) give();
+                },
+                [this] { return !m_stop; });
+            give();
+            return gone;
+        },
+        [this](const std::vector<std::filesystem::path>& gone) {
+            m_reads = false;
+            m_reading->setProperty("done", true);
+            m_reading->hide();
+            if (const auto dropped = m_book.drop(gone); !dropped)
+                say(QString::fromStdString(dropped.error().text()));
+            if (m_taken > 0 || !gone.empty()) refill();
+        });
+}
+
+void CasesPage::take(const std::vector<CaseSummary>& fresh) {
+    if (fresh.empty()) return;
+    if (const auto noted = m_book.note(fresh); !noted) say(QString::fromStdString(noted.error().text()));
+    m_taken += static_cast<int>(fresh.size());
+    m_reading->setText(tr("Cases are read that are new here: %1 so far.").arg(m_taken));
+    m_reading->show();
+    constexpr int often_ms = 1000;
+    if (!m_sinceFilled.isValid() || m_sinceFilled.elapsed() > often_ms) refill();
 }
 
 void CasesPage::refill() {
-    m_list->clear();
-    const auto found = m_book.find(m_search->text().toStdString());
+    auto found = m_book.find(m_search->text().toStdString());
     if (!found) return say(QString::fromStdString(found.error().text()));
-    for (const CaseEntry& entry : found.value()) {
-        const QString when = QDateTime::fromMSecsSinceEpoch(static_cast<qint64>(entry.changed_s * 1000))
-                                 .toString("d MMM yyyy, HH:mm");
-        auto* item = new QListWidgetItem(QString::fromStdString(entry.title));
-        item->setData(FolderRole, QString::fromStdString(entry.folder.string()));
-        item->setData(StatusRole, QString::fromStdString(
-                                      entry.status + (entry.culprit.empty() ? "" : ": " + entry.culprit)));
-        item->setData(BoardRole, QString::fromStdString(entry.board) + ", " + when);
-        item->setData(ComplaintRole, QString::fromStdString(entry.complaint));
-        item->setData(Qt::AccessibleTextRole, item->text() + ", " + item->data(StatusRole).toString() + ", " +
-                                                  item->data(BoardRole).toString() + ", " +
-                                                  item->data(ComplaintRole).toString());
-        m_list->addItem(item);
-    }
-    m_empty->setVisible(found.value().empty() && m_search->text().isEmpty());
-    if (found.value().empty() && !m_search->text().isEmpty())
+    const bool none = found.value().empty(), searched = !m_search->text().isEmpty();
+    const QString chosen = m_list->currentIndex().data(CaseList::FolderRole).toString();
+    m_found->show(std::move(found.value()));
+    m_sinceFilled.start();
+    for (int row = 0; !chosen.isEmpty() && row < m_found->rowCount(); ++row)
+        if (const auto at = m_found->index(row); at.data(CaseList::FolderRole) == chosen) {
+            m_list->setCurrentIndex(at);
+            break;
+        }
+    m_empty->setVisible(none && !searched);
+    if (none && searched)
         say(tr("Nothing found for \"%1\".").arg(m_search->text()));
     else if (m_said->text().startsWith(tr("Nothing found")))
         say({});

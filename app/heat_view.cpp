@@ -37,8 +37,10 @@ void HeatView::addFrame(const ThermalFrame& frame) {
         cv::subtract(m_sum, m_recent.front(), m_sum, cv::noArray(), CV_32S);
         m_recent.pop_front();
     }
-    // Some eight pictures a second are plenty for the eye.
-    if (++m_skip % 3 != 0 || !isVisible() || m_still) return;
+    // Some eight pictures a second are plenty for the eye, whatever the camera sends.
+    constexpr int every_ms = 125;
+    if (!isVisible() || m_still || (m_sinceDrawn.isValid() && m_sinceDrawn.elapsed() < every_ms)) return;
+    m_sinceDrawn.start();
     m_sum.convertTo(m_shown, CV_32F, 0.01 / static_cast<double>(m_recent.size()), -273.15);
     draw();
 }

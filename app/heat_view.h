@@ -8,6 +8,7 @@
 #include "thermal/recording.h"
 #include "thermal/registration.h"
 
+#include <QElapsedTimer>
 #include <deque>
 #include <functional>
 
@@ -67,7 +68,7 @@ class HeatView : public QWidget {
     Then m_then;
     PixelPoint m_cross{80, 60};
     std::vector<PixelPoint> m_spots;
-    int m_skip = 0;
+    QElapsedTimer m_sinceDrawn;
     QPushButton* m_again;
 };
 

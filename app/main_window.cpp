@@ -22,11 +22,13 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPainter>
+#include <QPointer>
 #include <QPushButton>
 #include <QShortcut>
 #include <QStackedWidget>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <utility>
 
 namespace ustor {
 
@@ -60,6 +62,10 @@ MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
         m_bench = shown;
         tellOutput();
     });
+    constexpr int soon_ms = 1000;
+    m_noteSoon.setSingleShot(true);
+    m_noteSoon.setInterval(soon_ms);
+    connect(&m_noteSoon, &QTimer::timeout, this, &MainWindow::noteInBook);
     connect(m_settling, &Settling::changed, this, &MainWindow::tellOutput);
     connect(m_alarm, &AlarmPage::leadsPulled, this, &MainWindow::noteLeadsPulled);
     connect(&m_workbench->survey(), &SurveyPanel::knownGoodInWanted, this, [this] { chooseKnownGood(true); });
@@ -244,13 +250,23 @@ void MainWindow::noteLeadsPulled() {
     tellOutput();
 }
 
+/// A fact is on the disk before anything else; the list of cases may hear of it a moment later, of many at
+/// once. Should the program end before, the list sees by itself that the case has grown.
+void MainWindow::noteSoon() {
+    if (!m_noteSoon.isActive()) m_noteSoon.start();
+    if (const CaseSession* session = m_workbench->session(); session && session->takesFacts())
+        keepWhatIsGood(*session);
+}
+
 void MainWindow::noteInBook() {
+    m_noteSoon.stop();
     const CaseSession* session = m_workbench->session();
     if (!session || !session->takesFacts()) return;
-    const auto noted = m_book->note(
-        entryFor(session->folder().path, session->folder().title, session->board(), session->facts()),
-        wordsOf(session->facts()));
-    if (!noted) m_cases->say(QString::fromStdString(noted.error().text()));
+    const CaseFolder& folder = session->folder();
+    if (const auto noted = m_book->note({summaryOf(folder.path, folder.title, session->board().name,
+                                                   session->facts(), folder.log->size())});
+        !noted)
+        m_cases->say(QString::fromStdString(noted.error().text()));
     keepWhatIsGood(*session);
 }
 
@@ -258,10 +274,16 @@ void MainWindow::noteInBook() {
 void MainWindow::keepWhatIsGood(const CaseSession& session) {
     const auto& closed = session.assessment().state.closed;
     const std::string donor = session.folder().path.filename().string();
+    // While it stays open, or closed, there is nothing to do anew.
+    const std::string stands = donor + (closed && closed->fixed ? " fixed" : " open");
+    if (std::exchange(m_goodOf, stands) == stands) return;
     KnownGoodSet good{session.board().name, {}};
     if (closed && closed->fixed) good = knownGoodFrom(session.board(), session.facts(), donor);
-    if (const auto kept = keepKnownGood(m_book->folder(), good, donor); !kept)
-        m_words->setText(QString::fromStdString(kept.error().text()));
+    m_background.run<Outcome>(
+        [book = m_book->folder(), good, donor] { return keepKnownGood(book, good, donor); },
+        [this](const Outcome& kept) {
+            if (!kept) m_words->setText(QString::fromStdString(kept.error().text()));
+        });
 }
 
 void MainWindow::showCases() {
@@ -278,13 +300,11 @@ void MainWindow::showCases() {
 
 void MainWindow::openCase(CaseFolder folder) {
     const QString title = QString::fromStdString(folder.title);
-    Knowledge knowledge;
-    knowledge.knownGood =
-        loadKnownGood(m_book->folder(), folder.board.name, folder.path.filename().string(), folder.warnings);
-    auto session = std::make_unique<CaseSession>(std::move(folder), std::move(knowledge));
-    connect(session.get(), &CaseSession::changed, this, &MainWindow::noteInBook, Qt::QueuedConnection);
+    auto session = std::make_unique<CaseSession>(std::move(folder), Knowledge());
+    connect(session.get(), &CaseSession::changed, this, &MainWindow::noteSoon, Qt::QueuedConnection);
     m_workbench->open(std::move(session));
     noteInBook();
+    askForGood();
     m_title->setText(title);
     for (QWidget* w : std::as_const(m_caseWords))
         w->setVisible(true);
@@ -371,9 +391,31 @@ bool MainWindow::askWhere(const UnplacedFile& file, const std::vector<UnplacedFi
 }
 
 void MainWindow::importFile(const QString& file) {
-    const auto folder = importCase(file.toStdString(), m_book->folder());
-    if (!folder) return m_cases->say(QString::fromStdString(folder.error().text()));
-    openFolder(QString::fromStdString(folder.value().string()));
+    m_cases->say(tr("Unpacking %1 ...").arg(file));
+    m_background.run<Result<std::filesystem::path>>(
+        [this, from = file.toStdString(), book = m_book->folder(), file] {
+            return importCase(from, book, progressOf(tr("Unpacking %1").arg(file)));
+        },
+        [this](const Result<std::filesystem::path>& folder) {
+            if (!folder) return m_cases->say(QString::fromStdString(folder.error().text()));
+            m_cases->say({});
+            // Who has opened another case meanwhile stays there.
+            if (m_pages->currentWidget() == m_cases) openFolder(QString::fromStdString(folder.value().string()));
+        });
+}
+
+/// Whole percents, to the line of words and the page of cases.
+Progress MainWindow::progressOf(const QString& what) {
+    return [this, what, last = -1](double share) mutable {
+        constexpr int percent = 100;
+        const int now = static_cast<int>(percent * share);
+        if (std::exchange(last, now) == now) return;
+        m_background.tell([this, what, now] {
+            const QString words = tr("%1: %2 %").arg(what).arg(now);
+            m_words->setText(words);
+            if (m_pages->currentWidget() == m_cases) m_cases->say(words);
+        });
+    };
 }
 
 void MainWindow::chooseExport() {
@@ -385,8 +427,14 @@ void MainWindow::chooseExport() {
 }
 
 void MainWindow::exportTo(const QString& file) {
-    const auto written = exportCase(m_workbench->session()->folder().path, file.toStdString());
-    m_words->setText(written ? tr("Exported: %1").arg(file) : QString::fromStdString(written.error().text()));
+    m_background.run<Outcome>(
+        [this, folder = m_workbench->session()->folder().path, file] {
+            return exportCase(folder, file.toStdString(), progressOf(tr("Exporting %1").arg(file)));
+        },
+        [this, file](const Outcome& written) {
+            m_words->setText(written ? tr("Exported: %1").arg(file)
+                                     : QString::fromStdString(written.error().text()));
+        });
 }
 
 void MainWindow::chooseKnownGood(bool in) {
@@ -411,8 +459,28 @@ void MainWindow::takeInKnownGood(const QString& file) {
     m_words->setText(tr("%1 readings of good boards taken in. %2")
                          .arg(taken.value())
                          .arg(warnings.empty() ? QString() : QString::fromStdString(warnings.front())));
-    session->setKnownGood(
-        loadKnownGood(m_book->folder(), model, session->folder().path.filename().string(), warnings));
+    askForGood();
+}
+
+/// What good boards of the open case's model read, behind whatever is still written of them.
+void MainWindow::askForGood() {
+    struct Good {
+        KnownGoodSet set;
+        std::vector<std::string> warnings;
+    };
+    CaseSession* session = m_workbench->session();
+    m_background.run<Good>(
+        [book = m_book->folder(), model = session->board().name,
+         donor = session->folder().path.filename().string()] {
+            Good good;
+            good.set = loadKnownGood(book, model, donor, good.warnings);
+            return good;
+        },
+        [this, asked = QPointer<CaseSession>(session)](const Good& good) {
+            if (!asked || asked != m_workbench->session()) return;
+            if (!good.warnings.empty()) m_words->setText(QString::fromStdString(good.warnings.front()));
+            if (!(good.set.readings == asked->knownGood().readings)) asked->setKnownGood(good.set);
+        });
 }
 
 void MainWindow::giveOutKnownGood(const QString& file) {

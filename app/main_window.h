@@ -4,9 +4,13 @@
 
 #include "app/output_off.h"
 #include "board/board_files.h"
+#include "session/background.h"
 #include "session/practice/standin_process.h"
+#include "store/case_archive.h"
 #include "store/case_folder.h"
 #include "store/casebook.h"
+
+#include <QTimer>
 
 class QLabel;
 class QLineEdit;
@@ -62,11 +66,14 @@ class MainWindow : public QWidget {
     void openPlaced();
     bool askWhere(const UnplacedFile& file, const std::vector<UnplacedFile>& all);
     void noteInBook();
+    void noteSoon();
+    void askForGood();
     void tellOutput();
     void switchOff();
     void noteLeadsPulled();
     void keepWhatIsGood(const CaseSession& session);
     void chooseExport();
+    Progress progressOf(const QString& what);
     void chooseKnownGood(bool in);
 
     std::unique_ptr<Casebook> m_book;
@@ -89,6 +96,9 @@ class MainWindow : public QWidget {
     QLineEdit* m_find;
     QList<QWidget*> m_caseWords;
     OutputShown m_bench; ///< of the open case
+    QTimer m_noteSoon;
+    std::string m_goodOf; ///< how the open case stood when what it tells of good boards was last kept
+    Background m_background;
 };
 
 } // namespace ustor

@@ -8,6 +8,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <cmath>
+#include <utility>
 
 namespace ustor {
 namespace {
@@ -26,32 +27,37 @@ PathView::PathView(QWidget* parent) : QWidget(parent) {
 
 void PathView::show(const Assessment* assessment) {
     m_assessment = assessment;
-    m_path = assessment ? powerPath(assessment->state.board, assessment->links) : PowerPath{};
+    m_stale = true;
+    update();
+}
+
+const PowerPath& PathView::path() const {
+    if (!std::exchange(m_stale, false)) return m_path;
+    m_path = m_assessment ? powerPath(m_assessment->state.board, m_assessment->links) : PowerPath{};
     m_columns = m_rows = 1;
     for (const PathPlace& place : m_path.places) {
         m_columns = std::max(m_columns, place.column + 1);
         m_rows = std::max(m_rows, place.row + 1);
     }
-    if (m_chosen >= static_cast<int>(m_path.places.size())) m_chosen = -1;
-    update();
+    return m_path;
 }
 
 RailState PathView::stateOf(int place) const {
     if (!m_assessment) return RailState::Unknown;
     const Stretch stretch = stretchOf(
-        m_assessment->state.board, m_path.places[static_cast<std::size_t>(place)].net, m_assessment->links);
+        m_assessment->state.board, *m_assessment->state.netParts, path().places[static_cast<std::size_t>(place)].net, m_assessment->links);
     return newestReading(m_assessment->state, stretch).ruling.state;
 }
 
 bool PathView::isFreed(int place) const {
-    const NetIndex net = m_path.places[static_cast<std::size_t>(place)].net;
+    const NetIndex net = path().places[static_cast<std::size_t>(place)].net;
     for (const Stretch& freed : m_assessment->cleared)
         if (freed.holds(net)) return true;
     return false;
 }
 
 QRectF PathView::plateOf(int place) const {
-    const PathPlace& p = m_path.places[static_cast<std::size_t>(place)];
+    const PathPlace& p = path().places[static_cast<std::size_t>(place)];
     const double column = (width() - 40.0) / m_columns, row = (height() - 60.0) / m_rows;
     const double w = std::clamp(column * 0.52, 60.0, 150.0), h = std::clamp(row * 0.66, 16.0, 46.0);
     return {20 + column * p.column + (column - w) / 2, 36 + row * p.row + (row - h) / 2, w, h};
@@ -69,8 +75,8 @@ QString PathView::wordsOf(const PathStep& step) const {
 void PathView::paintStep(QPainter& painter, const PathStep& step) const {
     const Look& look = Look::current();
     const QRectF a = plateOf(step.from), b = plateOf(step.to);
-    const bool along = m_path.places[static_cast<std::size_t>(step.to)].column >
-                       m_path.places[static_cast<std::size_t>(step.from)].column;
+    const bool along = path().places[static_cast<std::size_t>(step.to)].column >
+                       path().places[static_cast<std::size_t>(step.from)].column;
     const QPointF start(along ? a.right() : a.center().x(), along ? a.center().y() : a.bottom()),
         end(along ? b.left() : b.center().x(), along ? b.center().y() : b.top());
     const double turn = start.x() + (end.x() - start.x()) * 0.5;
@@ -96,7 +102,7 @@ void PathView::paintStep(QPainter& painter, const PathStep& step) const {
 void PathView::paintPlace(QPainter& painter, int place) const {
     const Look& look = Look::current();
     const Board& board = m_assessment->state.board;
-    const PathPlace& p = m_path.places[static_cast<std::size_t>(place)];
+    const PathPlace& p = path().places[static_cast<std::size_t>(place)];
     const QRectF plate = plateOf(place);
     const RailState state = stateOf(place);
     const bool down = state == RailState::Short || state == RailState::Partial, freed = isFreed(place);
@@ -138,7 +144,7 @@ void PathView::paintEvent(QPaintEvent*) {
     painter.setPen(look.ink);
     if (!m_assessment) return;
     painter.setFont(Look::small());
-    if (m_path.places.empty())
+    if (path().places.empty())
         return painter.drawText(
             rect(), Qt::AlignCenter,
             tr("No way of the power can be told: no connector and no rail with a known voltage.\n"
@@ -147,9 +153,9 @@ void PathView::paintEvent(QPaintEvent*) {
                      tr("heavy: down      plain: healthy or low by nature      dashed: not read      circle: "
                         "converter      "
                         "square: linear regulator      broken line: switch"));
-    for (const PathStep& step : m_path.steps)
+    for (const PathStep& step : path().steps)
         paintStep(painter, step);
-    for (int i = 0; i < static_cast<int>(m_path.places.size()); ++i)
+    for (int i = 0; i < static_cast<int>(path().places.size()); ++i)
         paintPlace(painter, i);
     if (hasFocus()) {
         painter.setPen(QPen(look.faint, 1, Qt::DotLine));
@@ -163,11 +169,11 @@ void PathView::choose(int place) {
     update();
     if (place >= 0)
         emit netChosen(
-            text(m_assessment->state.board.nets[m_path.places[static_cast<std::size_t>(place)].net].name));
+            text(m_assessment->state.board.nets[path().places[static_cast<std::size_t>(place)].net].name));
 }
 
 void PathView::mousePressEvent(QMouseEvent* event) {
-    for (int i = 0; i < static_cast<int>(m_path.places.size()); ++i)
+    for (int i = 0; i < static_cast<int>(path().places.size()); ++i)
         if (plateOf(i).contains(event->position())) return choose(i);
     choose(-1);
 }
@@ -175,17 +181,17 @@ void PathView::mousePressEvent(QMouseEvent* event) {
 void PathView::keyPressEvent(QKeyEvent* event) {
     const int dx = (event->key() == Qt::Key_Right) - (event->key() == Qt::Key_Left),
               dy = (event->key() == Qt::Key_Down) - (event->key() == Qt::Key_Up);
-    if (m_path.places.empty() || !m_assessment) return QWidget::keyPressEvent(event);
+    if (path().places.empty() || !m_assessment) return QWidget::keyPressEvent(event);
     if (event->key() == Qt::Key_Return && m_chosen >= 0)
         return emit measureWanted(text(
-            handyPlace(m_assessment->state.board, m_path.places[static_cast<std::size_t>(m_chosen)].net)));
+            handyPlace(m_assessment->state.board, path().places[static_cast<std::size_t>(m_chosen)].net)));
     if (dx == 0 && dy == 0) return QWidget::keyPressEvent(event);
     if (m_chosen < 0) return choose(0);
     // The nearest plate in that direction.
     const QPointF from = plateOf(m_chosen).center();
     int best = -1;
     double least = 1e9;
-    for (int i = 0; i < static_cast<int>(m_path.places.size()); ++i) {
+    for (int i = 0; i < static_cast<int>(path().places.size()); ++i) {
         const QPointF d = plateOf(i).center() - from;
         const double ahead = d.x() * dx + d.y() * dy, aside = std::fabs(d.x() * dy) + std::fabs(d.y() * dx);
         if (i != m_chosen && ahead > 5 && ahead + 2 * aside < least) {

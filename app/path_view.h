@@ -16,7 +16,7 @@ class PathView : public QWidget {
   public:
     explicit PathView(QWidget* parent = nullptr);
     void show(const Assessment* assessment); ///< not owned; nullptr for none
-    const PowerPath& path() const { return m_path; }
+    const PowerPath& path() const;
     /// How a place stands: the newest ruling on any net of its stretch.
     RailState stateOf(int place) const;
     bool isFreed(int place) const;
@@ -38,8 +38,11 @@ class PathView : public QWidget {
     void choose(int place);
 
     const Assessment* m_assessment = nullptr;
-    PowerPath m_path;
-    int m_columns = 1, m_rows = 1, m_chosen = -1;
+    // Made when somebody looks: a fact on the board alone costs nothing here.
+    mutable PowerPath m_path;
+    mutable int m_columns = 1, m_rows = 1;
+    mutable bool m_stale = false;
+    int m_chosen = -1;
 };
 
 } // namespace ustor

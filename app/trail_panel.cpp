@@ -52,6 +52,9 @@ class Knot : public QStyledItemDelegate {
     }
 };
 
+/// Rows that are made at once.
+constexpr std::size_t together = 300;
+
 QString firstSuspects(const Assessment& a) {
     QString text;
     int shown = 0;
@@ -96,6 +99,12 @@ TrailPanel::TrailPanel(QWidget* parent)
 void TrailPanel::show(CaseSession* session) {
     m_session = session;
     if (session) connect(session, &CaseSession::changed, this, &TrailPanel::fill);
+    const QSignalBlocker quiet(m_list);
+    m_list->clear();
+    m_taken = session ? session->facts().size() : 0;
+    m_earlier = m_taken;
+    m_most = 2 * together;
+    if (m_earlier > 0) showEarlier();
     fill();
 }
 
@@ -105,39 +114,89 @@ void TrailPanel::fill() {
     m_list->clearSelection();
     m_effect->clear();
     m_strike->hide();
-    // Rows that say the same stay as they are: a long trail is not made anew for each fact.
-    int row = 0;
-    if (m_session)
-        for (const Fact& fact : m_session->facts())
-            if (!std::holds_alternative<Struck>(fact.body)) fillRow(row++, fact);
-    while (m_list->count() > row)
-        delete m_list->takeItem(row);
+    if (m_session) {
+        append();
+        trim();
+        markStruck();
+    }
     m_list->scrollToBottom();
 }
 
-void TrailPanel::fillRow(int row, const Fact& fact) {
-    if (row == m_list->count()) m_list->addItem(new QListWidgetItem);
-    QListWidgetItem* item = m_list->item(row);
-    const auto put = [&](int role, const QVariant& value) {
-        if (item->data(role) != value) item->setData(role, value);
-    };
-    put(Qt::DisplayRole, QString::fromStdString(sentenceOn(m_session->board(), fact.body)));
-    put(Id, static_cast<qlonglong>(fact.id));
-    put(StageWord, QString::fromStdString(std::string(wordOf(stageOf(fact.body)))));
-    put(StruckOut, isStruck(m_session->facts(), fact.id));
+/// Rows that stand stay as they are: a long trail is not made anew for each fact.
+void TrailPanel::append() {
+    const auto& facts = m_session->facts();
+    for (; m_taken < facts.size(); ++m_taken)
+        if (!std::holds_alternative<Struck>(facts[m_taken].body)) m_list->addItem(rowFor(facts[m_taken]));
+}
+
+/// The first row of a trail that has more stands for all before: how many they are.
+void TrailPanel::showEarlier() {
+    const auto& facts = m_session->facts();
+    if (m_list->count() > 0 && m_list->item(0)->data(Id).toLongLong() == 0) delete m_list->takeItem(0);
+    std::vector<const Fact*> brought;
+    while (m_earlier > 0 && brought.size() < together)
+        if (const Fact& fact = facts[--m_earlier]; !std::holds_alternative<Struck>(fact.body))
+            brought.push_back(&fact);
+    for (const Fact* fact : brought)
+        m_list->insertItem(0, rowFor(*fact));
+    if (m_earlier > 0) {
+        auto* more = new QListWidgetItem(tr("%1 earlier facts: choose this line to see them").arg(m_earlier));
+        more->setData(Id, 0LL);
+        m_list->insertItem(0, more);
+    }
+}
+
+/// Of very many rows the first go again.
+void TrailPanel::trim() {
+    if (static_cast<std::size_t>(m_list->count()) <= m_most + together) return;
+    const auto& facts = m_session->facts();
+    m_list->clear();
+    m_earlier = m_taken = facts.size();
+    showEarlier();
+}
+
+QListWidgetItem* TrailPanel::rowFor(const Fact& fact) const {
+    auto* item = new QListWidgetItem(QString::fromStdString(sentenceOn(m_session->board(), fact.body)));
+    item->setData(Id, static_cast<qlonglong>(fact.id));
+    item->setData(StageWord, QString::fromStdString(std::string(wordOf(stageOf(fact.body)))));
+    return item;
+}
+
+void TrailPanel::markStruck() {
+    const auto struck = struckFacts(m_session->facts());
+    for (int row = 0; row < m_list->count(); ++row) {
+        QListWidgetItem* item = m_list->item(row);
+        const bool out = struck.contains(item->data(Id).toLongLong());
+        if (item->data(StruckOut).toBool() != out) item->setData(StruckOut, out);
+    }
 }
 
 void TrailPanel::explain() {
     const auto* item = m_list->currentItem();
+    if (item && m_session && item->data(Id).toLongLong() == 0) {
+        const QSignalBlocker quiet(m_list);
+        const int before = m_list->count();
+        m_most += together; // whoever looks back is not brought to the newest by the next fact
+        showEarlier();
+        markStruck();
+        m_list->setCurrentRow(m_list->count() - before);
+        item = m_list->currentItem();
+    }
     m_strike->setVisible(item != nullptr);
     if (!item || !m_session) return m_effect->clear();
     const bool struck = item->data(StruckOut).toBool();
     m_strike->setText(struck ? tr("Bring back") : tr("Strike out"));
     const long id = item->data(Id).toLongLong();
-    m_effect->setText(
-        struck ? tr("Struck out: it does not count.")
-               : tr("With it: %1\nWithout: %2")
-                     .arg(firstSuspects(m_session->assessment()), firstSuspects(m_session->without(id))));
+    if (struck) return m_effect->setText(tr("Struck out: it does not count."));
+    const QString with = tr("With it: %1").arg(firstSuspects(m_session->assessment()));
+    m_effect->setText(with);
+    const int asked = ++m_asked;
+    m_background.run<QString>(
+        [without = m_session->without(id)] { return firstSuspects(without()); },
+        [this, asked, with](const QString& without) {
+            m_answered = asked;
+            if (asked == m_asked && m_list->currentItem()) m_effect->setText(tr("%1\nWithout: %2").arg(with, without));
+        });
 }
 
 } // namespace ustor

@@ -234,7 +234,8 @@ void Workbench::movedTo(const std::string& place) {
 void Workbench::pollMeter() {
     if (m_view != SurveyView || !m_bench || !m_bench->meter().isConnected() || !m_survey->reads()) return;
     if (m_hands && !m_probesOn) return;
-    if (m_readingPlace.empty()) m_bench->meter().read(m_survey->mode());
+    // A slow meter is not asked again before it has answered.
+    if (m_readingPlace.empty() && !m_bench->meter().isReading()) m_bench->meter().read(m_survey->mode());
 }
 
 void Workbench::takeMeter(const Reading& reading) {
@@ -395,8 +396,7 @@ void Workbench::connectBench(const BenchAddress& address) {
     });
     if (address.control.known()) {
         m_hands = std::make_unique<Hands>();
-        if (const auto opened = m_hands->open(address.control); !opened)
-            m_entry->say(text(opened.error().text()));
+        m_hands->reach(address.control, [this](const Error& why) { m_entry->say(text(why.text())); });
     }
     m_desk->setBench(m_bench.get(), m_hands.get());
     m_bench->open(address);

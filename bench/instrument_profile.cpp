@@ -55,7 +55,7 @@ class Keys {
         if (number != std::floor(number)) wrong(key, "a whole number");
         value = static_cast<int>(number);
     }
-    void box(const char* key, cv::Rect& value) {
+    void box(const char* key, PictureCrop& value) {
         take(key, [&](const QJsonValue& j) {
             const QJsonArray a = j.toArray();
             value = {a.at(0).toInt(-1), a.at(1).toInt(-1), a.at(2).toInt(-1), a.at(3).toInt(-1)};

@@ -5,9 +5,14 @@
 #include <QByteArray>
 #include <QString>
 #include <QStringList>
-#include <opencv2/core.hpp>
 
 namespace ustor {
+
+/// The part of a camera's picture that is heat, in pixels: without lines of the camera's own data. Empty: all of it.
+struct PictureCrop {
+    int x = 0, y = 0, width = 0, height = 0;
+    bool empty() const { return width <= 0 || height <= 0; }
+};
 
 /// How one make of instrument differs from plain SCPI-1999; `"format": "ustor-instrument/1"`. A file holds
 /// only what differs. In commands `{volts}`, `{amps}` and `{channel}` are filled in. An empty command is one
@@ -44,7 +49,7 @@ struct InstrumentProfile {
     double kelvinPerCount = 0.01, kelvinOffset = 0;
     double netd_mk = 60, frameRate_hz = 0; ///< rate 0: what the driver says
     int width = 0, height = 0;             ///< of the picture asked for; 0: the first that the driver lists
-    cv::Rect crop; ///< of the picture, without lines of the camera's own data; or empty
+    PictureCrop crop;
 };
 
 /// `where`: file name for errors. An unknown key is an error: a misspelt command must not pass for a default.

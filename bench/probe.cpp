@@ -1,7 +1,6 @@
 #include "bench/probe.h"
 
 #include "base/number_text.h"
-#include "bench/camera.h"
 #include "bench/guard_protocol.h"
 #include "bench/scpi_connection.h"
 
@@ -158,18 +157,15 @@ std::vector<ProbeStep> probeMeter(const InstrumentAddress& address, const Instru
     return with.steps;
 }
 
-std::vector<ProbeStep> probeCamera(const InstrumentAddress& address, double seconds) {
+std::vector<ProbeStep> probeCamera(Camera& camera, double seconds) {
     std::vector<ProbeStep> steps;
-    auto made = cameraAt(address);
-    if (!made) return {{"reached", {}, QString::fromStdString(made.error().text()), false, 0}};
-    Camera& camera = *made.value();
     QString lost;
     std::vector<double> stamps_s;
     std::vector<int> middle_ck;
     QObject::connect(&camera, &Camera::lost, &camera, [&lost](const QString& why) { lost = why; });
-    QObject::connect(&camera, &Camera::frame, &camera, [&](const ThermalFrame& f, double) {
+    QObject::connect(&camera, &Camera::frame, &camera, [&](const CameraFrame& f, double) {
         stamps_s.push_back(f.time_s);
-        middle_ck.push_back(f.centikelvin.at<std::uint16_t>(f.centikelvin.rows / 2, f.centikelvin.cols / 2));
+        middle_ck.push_back(f.centikelvin[static_cast<std::size_t>(f.height / 2 * f.width + f.width / 2)]);
     });
     QElapsedTimer clock;
     clock.start();
@@ -183,7 +179,7 @@ std::vector<ProbeStep> probeCamera(const InstrumentAddress& address, double seco
         steps.push_back({"reached", {}, lost.isEmpty() ? "nobody answered" : lost, false, took_ms});
         return steps;
     }
-    const RecordingInfo& info = camera.info();
+    const CameraInfo& info = camera.info();
     steps.push_back({"reached",
                      {},
                      QString("%1 x %2 pixels, %3 Hz said, %4 mK said")

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "bench/camera.h"
 #include "bench/instrument_address.h"
 #include "bench/instrument_profile.h"
 
@@ -21,7 +22,8 @@ struct ProbeStep {
 /// never on; its limits are set to small values and read.
 std::vector<ProbeStep> probeSupply(const InstrumentAddress& address, const InstrumentProfile& profile);
 std::vector<ProbeStep> probeMeter(const InstrumentAddress& address, const InstrumentProfile& profile);
-/// Takes pictures for a while: rate, repeated pictures, what the middle of the picture reads.
-std::vector<ProbeStep> probeCamera(const InstrumentAddress& address, double seconds = 2);
+/// Starts a camera and takes pictures for a while: rate, repeated pictures, what the middle of the picture
+/// reads.
+std::vector<ProbeStep> probeCamera(Camera& camera, double seconds = 2);
 
 } // namespace ustor

@@ -3,6 +3,7 @@
 #include "base/number_text.h"
 
 #include <cmath>
+#include <utility>
 
 namespace ustor {
 
@@ -16,11 +17,20 @@ ScpiMeter::ScpiMeter(QObject* parent) : Meter(parent) {
 }
 
 void ScpiMeter::open(const InstrumentAddress& address, const InstrumentProfile& profile) {
+    m_asked.reset();
+    m_next.reset();
     m_connection.setTimeout(profile.answer_ms);
     m_connection.open(address, profile);
 }
 
 void ScpiMeter::read(MeterMode mode) {
+    if (m_asked)
+        m_next = mode;
+    else
+        ask(mode);
+}
+
+void ScpiMeter::ask(MeterMode mode) {
     const InstrumentProfile& profile = m_connection.profile();
     const QString& command = mode == MeterMode::Volts   ? profile.readDcVolts
                              : mode == MeterMode::Diode ? profile.readDiode
@@ -34,19 +44,29 @@ void ScpiMeter::read(MeterMode mode) {
         emit failed("this meter has no such mode: type what its display shows");
         return;
     }
+    m_asked = mode;
     m_connection.query(command, [this, mode](const Result<QString>& answer) {
-        if (!answer) {
-            emit failed(QString::fromStdString(answer.error().text()));
-            return;
-        }
-        const auto value = numberFromText(answer.value().toStdString());
-        if (!value)
-            emit failed("the meter answered '" + answer.value().left(40) + "', which is no number");
-        else if (std::fabs(*value) >= m_connection.profile().overRange)
-            emit reading({mode, ReadingState::OverRange, 0, 0});
+        m_asked.reset();
+        const auto next = std::exchange(m_next, std::nullopt);
+        if (next && answer)
+            ask(*next);
         else
-            emit reading({mode, ReadingState::Value, *value, 0});
+            tell(mode, answer);
     });
+}
+
+void ScpiMeter::tell(MeterMode mode, const Result<QString>& answer) {
+    if (!answer) {
+        emit failed(QString::fromStdString(answer.error().text()));
+        return;
+    }
+    const auto value = numberFromText(answer.value().toStdString());
+    if (!value)
+        emit failed("the meter answered '" + answer.value().left(40) + "', which is no number");
+    else if (std::fabs(*value) >= m_connection.profile().overRange)
+        emit reading({mode, ReadingState::OverRange, 0, 0});
+    else
+        emit reading({mode, ReadingState::Value, *value, 0});
 }
 
 } // namespace ustor

@@ -3,6 +3,8 @@
 #include "bench/meter.h"
 #include "bench/scpi_connection.h"
 
+#include <optional>
+
 namespace ustor {
 
 /// A meter that speaks SCPI (MEASure:RESistance?, DIODe?, CONTinuity?, VOLTage?; 9.9E37 is over range,
@@ -14,9 +16,15 @@ class ScpiMeter : public Meter {
     void open(const InstrumentAddress& address, const InstrumentProfile& profile = {});
     void read(MeterMode mode) override;
     bool isConnected() const override { return m_connection.isOpen(); }
+    bool isReading() const override { return m_asked.has_value(); }
 
   private:
+    void ask(MeterMode mode);
+    void tell(MeterMode mode, const Result<QString>& answer);
+
     ScpiConnection m_connection;
+    std::optional<MeterMode> m_asked; ///< and not answered yet
+    std::optional<MeterMode> m_next;  ///< what is wanted instead, as soon as it is
 };
 
 } // namespace ustor

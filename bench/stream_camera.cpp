@@ -5,9 +5,16 @@
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QtEndian>
+#include <cstring>
 #include <utility>
 
 namespace ustor {
+
+namespace {
+
+constexpr qsizetype head = 20; ///< bytes before the pixels: mark, width, height, microseconds
+
+} // namespace
 
 StreamCamera::StreamCamera(SocketAddress address, QObject* parent)
     : Camera(parent), m_address(std::move(address)) {
@@ -54,8 +61,31 @@ void StreamCamera::drop(const QString& why) {
 void StreamCamera::take() {
     m_buffer += m_socket.readAll();
     if (!m_greeted && !takeHeader()) return;
-    // One frame a turn of the event loop: after a standstill many wait, and the window has to stay awake.
-    if (m_greeted && takeFrame() && !m_buffer.isEmpty()) QTimer::singleShot(0, this, &StreamCamera::take);
+    if (!m_greeted || !skip()) return;
+    // One frame a turn of the event loop: after a standstill some wait, and the window has to stay awake.
+    if (takeFrame() && m_buffer.size() >= frameBytes()) QTimer::singleShot(0, this, &StreamCamera::take);
+}
+
+qsizetype StreamCamera::frameBytes() const {
+    return head + static_cast<qsizetype>(sizeof(quint16)) * m_info.width * m_info.height;
+}
+
+/// Whoever cannot keep up sees the newest frames: the oldest of those that wait are left out, and counted.
+bool StreamCamera::skip() {
+    constexpr qsizetype mostWaiting = 8;
+    const qsizetype waiting = m_buffer.size() / frameBytes(), tooMany = waiting - mostWaiting;
+    if (tooMany <= 0) return true;
+    for (qsizetype i = 0; i < tooMany; ++i)
+        if (!fits(m_buffer.constData() + i * frameBytes())) return true; // `takeFrame` tells it in its turn
+    m_buffer.remove(0, tooMany * frameBytes());
+    emit skipped(static_cast<int>(tooMany));
+    return m_greeted; // whoever heard it may have closed the camera
+}
+
+bool StreamCamera::fits(const char* data) const {
+    return std::memcmp(data, "UFRM", 4) == 0 &&
+           qFromLittleEndian<quint32>(data + 4) == static_cast<quint32>(m_info.width) &&
+           qFromLittleEndian<quint32>(data + 8) == static_cast<quint32>(m_info.height);
 }
 
 bool StreamCamera::takeHeader() {
@@ -84,21 +114,16 @@ bool StreamCamera::takeHeader() {
 }
 
 bool StreamCamera::takeFrame() {
-    constexpr qsizetype head = 20;
-    const qsizetype pixels = static_cast<qsizetype>(m_info.width) * m_info.height;
-    if (m_buffer.size() < head + 2 * pixels) return false;
+    if (m_buffer.size() < frameBytes()) return false;
     const char* data = m_buffer.constData();
-    const bool fits = m_buffer.startsWith("UFRM") &&
-                      qFromLittleEndian<quint32>(data + 4) == static_cast<quint32>(m_info.width) &&
-                      qFromLittleEndian<quint32>(data + 8) == static_cast<quint32>(m_info.height);
-    if (!fits) {
+    if (!fits(data)) {
         drop("the camera stream lost its step");
         return false;
     }
-    ThermalFrame next{static_cast<double>(qFromLittleEndian<quint64>(data + 12)) * 1e-6,
-                      cv::Mat(m_info.height, m_info.width, CV_16UC1)};
-    qFromLittleEndian<quint16>(data + head, pixels, next.centikelvin.ptr<quint16>());
-    m_buffer.remove(0, head + 2 * pixels);
+    CameraFrame next{static_cast<double>(qFromLittleEndian<quint64>(data + 12)) * 1e-6, m_info.width, m_info.height, {}};
+    next.centikelvin.resize(static_cast<std::size_t>(m_info.width) * m_info.height);
+    qFromLittleEndian<quint16>(data + head, static_cast<qsizetype>(next.centikelvin.size()), next.centikelvin.data());
+    m_buffer.remove(0, frameBytes());
     emit frame(next, hostSeconds());
     return true;
 }

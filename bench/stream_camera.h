@@ -9,7 +9,7 @@
 namespace ustor {
 
 /// A camera behind a socket that sends "ustor-stream/1" (docs/formats/standin.md). Reconnects by itself; a
-/// stream that breaks its own format is cut and tried again.
+/// stream that breaks its own format is cut and tried again. Frames that nobody had the time for are left out.
 class StreamCamera : public Camera {
     Q_OBJECT
   public:
@@ -23,6 +23,9 @@ class StreamCamera : public Camera {
     void take();
     bool takeHeader();
     bool takeFrame();
+    bool skip();
+    qsizetype frameBytes() const;
+    bool fits(const char* data) const;
     void drop(const QString& why);
 
     QTcpSocket m_socket;

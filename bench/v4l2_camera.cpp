@@ -7,6 +7,7 @@
 #include <cerrno>
 #include <cmath>
 #include <cstring>
+#include <limits>
 #include <linux/videodev2.h>
 #include <utility>
 
@@ -141,8 +142,8 @@ QString V4l2Camera::chooseFormat() {
             .arg(m_height)
             .arg(m_profile.width)
             .arg(m_profile.height);
-    m_crop = m_profile.crop.empty() ? cv::Rect(0, 0, m_width, m_height) : m_profile.crop;
-    if ((m_crop & cv::Rect(0, 0, m_width, m_height)) != m_crop)
+    m_crop = m_profile.crop.empty() ? PictureCrop{0, 0, m_width, m_height} : m_profile.crop;
+    if (m_crop.x + m_crop.width > m_width || m_crop.y + m_crop.height > m_height)
         return QString("the profile's crop reaches beyond %1 x %2 pixels").arg(m_width).arg(m_height);
     auto rate = blank<v4l2_streamparm>();
     rate.type = V4L2_BUF_TYPE_VIDEO_CAPTURE;
@@ -198,16 +199,22 @@ void V4l2Camera::take() {
 void V4l2Camera::give(const void* data, std::size_t size, double stamp_s) {
     if (size < m_stride * static_cast<std::size_t>(m_height)) return; // a torn picture
     m_silence.start();
-    const cv::Mat all(m_height, m_width, CV_16UC1, const_cast<void*>(data), m_stride);
-    ThermalFrame next{stamp_s, all(m_crop).clone()};
-    const bool foreign = m_bigEndian != (Q_BYTE_ORDER == Q_BIG_ENDIAN);
-    if (foreign)
-        for (auto at = next.centikelvin.begin<quint16>(); at != next.centikelvin.end<quint16>(); ++at)
-            *at = qbswap(*at);
-    constexpr double centi = 100;
-    if (m_profile.kelvinPerCount != 1 / centi || m_profile.kelvinOffset != 0) // convertTo rounds and bounds
-        next.centikelvin.convertTo(next.centikelvin, CV_16UC1, m_profile.kelvinPerCount * centi,
-                                   m_profile.kelvinOffset * centi);
+    CameraFrame next{stamp_s, m_crop.width, m_crop.height, {}};
+    next.centikelvin.resize(static_cast<std::size_t>(m_crop.width) * m_crop.height);
+    const auto* bytes = static_cast<const char*>(data);
+    for (int row = 0; row < m_crop.height; ++row) {
+        const char* from = bytes + m_stride * static_cast<std::size_t>(m_crop.y + row) + sizeof(quint16) * m_crop.x;
+        quint16* to = next.centikelvin.data() + static_cast<std::size_t>(m_crop.width) * row;
+        if (m_bigEndian)
+            qFromBigEndian<quint16>(from, m_crop.width, to);
+        else
+            qFromLittleEndian<quint16>(from, m_crop.width, to);
+    }
+    constexpr double centi = 100, most = std::numeric_limits<std::uint16_t>::max();
+    if (m_profile.kelvinPerCount != 1 / centi || m_profile.kelvinOffset != 0)
+        for (std::uint16_t& pixel : next.centikelvin)
+            pixel = static_cast<std::uint16_t>(std::lround(std::clamp(
+                centi * (m_profile.kelvinOffset + m_profile.kelvinPerCount * pixel), 0.0, most)));
     emit frame(next, hostSeconds());
 }
 

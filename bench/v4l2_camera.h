@@ -49,7 +49,7 @@ class V4l2Camera : public Camera {
     int m_file = -1, m_width = 0, m_height = 0;
     std::size_t m_stride = 0; ///< bytes from line to line
     bool m_bigEndian = false, m_wanted = false, m_told = false;
-    cv::Rect m_crop;
+    PictureCrop m_crop;
     std::vector<Buffer> m_buffers;
     std::unique_ptr<QSocketNotifier> m_notifier;
     QTimer m_again, m_silence;

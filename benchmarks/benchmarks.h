@@ -26,6 +26,9 @@ void benchScenes(int scenes, std::uint64_t firstSeed, const std::string& only);
 /// A generated board of 10,000 parts: opening against the XML parser alone, frames of pan and zoom.
 void benchLargeBoard();
 
+/// What a fact costs in a case that has grown, on a small board and a large one; a casebook of 10,000 cases.
+void benchGrowth();
+
 /// A rail of a million copper cells: time and memory.
 void benchCopper();
 

@@ -1,5 +1,7 @@
 #include "enlarged_camera.h"
 
+#include "thermal/recording.h"
+
 #include "base/random.h"
 #include "processor_time.h"
 
@@ -52,9 +54,9 @@ void EnlargedCamera::run() {
     m_listening.notify_all();
     const auto noise = noises();
     cv::Mat large;
-    QObject::connect(&small, &Camera::frame, &server, [&](const ThermalFrame& frame, double) {
+    QObject::connect(&small, &Camera::frame, &server, [&](const CameraFrame& frame, double) {
         cv::Mat wide;
-        cv::resize(frame.centikelvin, wide, {}, times, times, cv::INTER_NEAREST);
+        cv::resize(thermalFrame(frame).centikelvin, wide, {}, times, times, cv::INTER_NEAREST);
         cv::copyMakeBorder(wide, large, 0, height - wide.rows, 0, width - wide.cols, cv::BORDER_REPLICATE);
     });
     QElapsedTimer clock;

@@ -49,7 +49,7 @@ void benchLongRecording() {
         pictures.push_back(raw);
     }
     const QTemporaryDir folder;
-    RecordingInfo info;
+    CameraInfo info;
     info.width = width;
     info.height = height;
     info.frameRate_hz = rate_hz;

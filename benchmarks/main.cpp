@@ -23,6 +23,8 @@ int main(int argc, char** argv) {
     app.add_flag("--live", liveOnly, "Only the window under live load");
     int safety = 0;
     app.add_option("--safety", safety, "Only so many energised runs with faults, on a busy machine");
+    bool growth = false;
+    app.add_flag("--growth", growth, "Only cases that grow, and many of them");
     int scenes = 10;
     std::string scene;
     app.add_option("--scenes", scenes, "Generated thermal recordings of each kind");
@@ -31,10 +33,12 @@ int main(int argc, char** argv) {
     Look::install(qt);
     if (safety > 0) return benchSafety(safety), 0;
     if (!scene.empty()) return benchScenes(scenes, seed, scene == "all" ? "" : scene), 0;
+    if (growth) return benchGrowth(), 0;
     if (liveOnly) return benchLiveLoad(), benchLargeLive(), 0;
     if (!streamOnly) benchCopper();
     if (!streamOnly) benchLargeBoard();
     if (boardOnly) return 0;
+    benchGrowth();
     benchEstimator();
     benchLargeStream();
     benchLongRecording();

@@ -1,5 +1,6 @@
 #include "bench/probe.h"
 #include "cli/commands.h"
+#include "session/camera_at.h"
 
 #include <algorithm>
 #include <memory>
@@ -52,8 +53,10 @@ void probe(const Options& options, Answer& answer) {
         print(probeSupply(address.value(), profile.value()), answer);
     else if (kind == InstrumentProfile::Kind::Meter)
         print(probeMeter(address.value(), profile.value()), answer);
+    else if (const auto camera = cameraAt(address.value()); camera)
+        print(probeCamera(*camera.value()), answer);
     else
-        print(probeCamera(address.value()), answer);
+        answer.wrong(camera.error());
 }
 
 } // namespace

@@ -50,7 +50,7 @@ std::optional<Fact> readBegun(const std::filesystem::path& path) {
 
 /// What the recording tells of power and time; the fact names no recording where none was begun.
 void readOff(const std::filesystem::path& recording, InjectionDone& done) {
-    const auto read = readRecording(recording);
+    const auto read = readRecordingTimes(recording); // pictures are not needed, and may be many
     if (!read) {
         if (!std::filesystem::exists(recording)) done.recording.clear();
         return;

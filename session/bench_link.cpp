@@ -2,6 +2,7 @@
 
 #include "bench/clock.h"
 #include "bench/stream_camera.h"
+#include "session/camera_at.h"
 
 #include <QCoreApplication>
 #include <algorithm>
@@ -66,13 +67,15 @@ void BenchLink::openCamera() {
         return;
     }
     m_camera = std::move(made.value());
-    connect(m_camera.get(), &Camera::frame, this, [this](ThermalFrame f, double arrival_s) {
+    connect(m_camera.get(), &Camera::frame, this, [this](const CameraFrame& f, double arrival_s) {
         // A camera that repeats a picture is as good as silent.
         if (f.time_s == m_lastStamp_s) return;
         m_lastStamp_s = f.time_s;
-        f.time_s = m_cameraClock.toHost(f.time_s, arrival_s * m_address.speed);
-        emit frame(f);
+        ThermalFrame own = thermalFrame(f);
+        own.time_s = m_cameraClock.toHost(f.time_s, arrival_s * m_address.speed);
+        emit frame(own);
     });
+    connect(m_camera.get(), &Camera::skipped, this, &BenchLink::framesSkipped);
     connect(m_camera.get(), &Camera::lost, this, [this](const QString& why) {
         m_cameraClock = ClockMatch(m_address.speed);
         emit trouble("Camera: " + why);

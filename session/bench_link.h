@@ -4,6 +4,7 @@
 #include "bench/guarded_supply.h"
 #include "bench/scpi_meter.h"
 #include "session/clock_match.h"
+#include "thermal/recording.h"
 
 #include <memory>
 #include <optional>
@@ -35,6 +36,8 @@ class BenchLink : public QObject {
   signals:
     void sample(const ustor::SupplySample& sample);
     void frame(const ustor::ThermalFrame& frame);
+    /// Pictures that came and were left out, because newer ones waited behind them.
+    void framesSkipped(int frames);
     void stateChanged();
     void cameraLost(const QString& why);
     void trouble(const QString& what);

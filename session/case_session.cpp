@@ -8,8 +8,8 @@
 namespace ustor {
 
 CaseSession::CaseSession(CaseFolder folder, Knowledge knowledge, QObject* parent)
-    : QObject(parent), m_folder(std::move(folder)), m_knowledge(std::move(knowledge)) {
-    m_assessment = assess(board(), facts(), m_knowledge, &m_memory);
+    : QObject(parent), m_folder(std::move(folder)), m_assessor(m_folder.board, std::move(knowledge)) {
+    m_assessor.take(facts());
 }
 
 Result<Fact> CaseSession::add(const FactBody& body) {
@@ -33,7 +33,7 @@ Outcome CaseSession::add(const std::vector<FactBody>& bodies) {
         added.push_back(fact.value());
     }
     if (added.empty()) return outcome;
-    m_assessment = assess(board(), facts(), m_knowledge, &m_memory);
+    m_assessor.take(facts());
     for (const Fact& fact : added)
         emit factAdded(fact);
     emit changed();
@@ -41,8 +41,7 @@ Outcome CaseSession::add(const std::vector<FactBody>& bodies) {
 }
 
 void CaseSession::setKnownGood(KnownGoodSet known) {
-    m_knowledge.knownGood = std::move(known);
-    m_assessment = assess(board(), facts(), m_knowledge, &m_memory);
+    m_assessor.setKnownGood(std::move(known));
     emit changed();
 }
 
@@ -72,11 +71,13 @@ Outcome CaseSession::toggleStruck(long id) {
     return added ? Outcome(Done{}) : Outcome(added.error());
 }
 
-Assessment CaseSession::without(long id) const {
+std::function<Assessment()> CaseSession::without(long id) const {
     std::vector<Fact> others;
     for (const Fact& fact : facts())
         if (fact.id != id) others.push_back(fact);
-    return assess(board(), others, m_knowledge);
+    return [board = board(), others = std::move(others), knowledge = m_assessor.knowledge()] {
+        return assess(board, others, knowledge);
+    };
 }
 
 } // namespace ustor

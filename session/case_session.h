@@ -34,12 +34,13 @@ class CaseSession : public QObject {
     /// What is known about such boards has changed: all is judged anew.
     void setKnownGood(KnownGoodSet known);
 
-    const Assessment& assessment() const { return m_assessment; }
+    const Assessment& assessment() const { return m_assessor.assessment(); }
+    const KnownGoodSet& knownGood() const { return m_assessor.knowledge().knownGood; }
     const std::vector<Fact>& facts() const { return m_folder.log->facts(); }
     const Board& board() const { return m_folder.board; }
     const CaseFolder& folder() const { return m_folder; }
-    /// What the odds of the first suspects would be without a fact, for showing what it did.
-    Assessment without(long id) const;
+    /// What the assessment would be without a fact, for showing what it did: to be called once, in any thread.
+    std::function<Assessment()> without(long id) const;
 
   signals:
     void changed();
@@ -47,9 +48,7 @@ class CaseSession : public QObject {
 
   private:
     CaseFolder m_folder;
-    Knowledge m_knowledge;
-    MillivoltMemory m_memory;
-    Assessment m_assessment;
+    Assessor m_assessor;
 };
 
 } // namespace ustor

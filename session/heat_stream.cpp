@@ -41,7 +41,12 @@ void HeatStream::add(const Beat& beat) {
 }
 
 void HeatStream::add(const ThermalFrame& frame, double arrived_s) {
+    // Half a second of a fast camera: whoever waits longer sees too late what becomes warm.
+    constexpr int mostWaiting = 30;
+    if (m_waiting >= mostWaiting) return skip(1);
+    ++m_waiting;
     QMetaObject::invokeMethod(&m_inThread, [this, frame, arrived_s] {
+        --m_waiting;
         const auto spot = m_worker->add(frame);
         if (spot)
             QMetaObject::invokeMethod(this, [this, arrived_s, s = *spot] { emit warmest(arrived_s, s); });
@@ -54,13 +59,21 @@ void HeatStream::think(std::function<void(const HeatSoFar&)> then) {
                               [soFar = m_worker->soFar(), then = std::move(then)] { then(soFar); });
 }
 
+void HeatStream::tellSkipped(LiveHeat& heat) const {
+    heat.skipped = m_skipped;
+    if (m_skipped > 0)
+        heat.located.notes.push_back(std::to_string(m_skipped) +
+                                     " pictures were left out: they came faster than this machine could look at them");
+}
+
 void HeatStream::ask() {
     if (m_pending || m_ended) return;
     m_pending = true;
     m_lookSince_s = hostSeconds();
     QMetaObject::invokeMethod(&m_inThread, [this] {
         think([this](const HeatSoFar& soFar) {
-            QMetaObject::invokeMethod(this, [this, heat = soFar.look()] {
+            QMetaObject::invokeMethod(this, [this, heat = soFar.look()]() mutable {
+                tellSkipped(heat);
                 m_pending = false;
                 // A large picture takes long to think about: two thirds of a core are left to frames and
                 // window.
@@ -81,7 +94,10 @@ void HeatStream::finish(std::function<void(const End&)> then) {
         end.recordingError = m_worker->writeError();
         think([this, end = std::move(end), then](const HeatSoFar& soFar) mutable {
             end.heat = soFar.lookWhole();
-            QMetaObject::invokeMethod(this, [end = std::move(end), then] { then(end); });
+            QMetaObject::invokeMethod(this, [this, end = std::move(end), then]() mutable {
+                tellSkipped(end.heat);
+                then(end);
+            });
         });
     });
 }

@@ -6,6 +6,7 @@
 
 #include <QThread>
 #include <QTimer>
+#include <atomic>
 #include <functional>
 
 namespace ustor {
@@ -16,7 +17,7 @@ class HeatStream : public QObject {
     Q_OBJECT
   public:
     struct Settings {
-        RecordingInfo info;
+        CameraInfo info;
         std::filesystem::path recordingFolder; ///< empty: nothing is recorded
         std::optional<Registration> registration;
         double boardThickness_mm = 1.6;
@@ -29,8 +30,11 @@ class HeatStream : public QObject {
     Outcome start();
     void add(const SupplySample& sample);
     void add(const Beat& beat);
-    /// `arrived_s` comes back with `warmest`.
+    /// `arrived_s` comes back with `warmest`. A frame is left out, and counted, where too many wait already.
     void add(const ThermalFrame& frame, double arrived_s);
+    /// Frames that were left out before they came here.
+    void skip(int frames) { m_skipped += frames; }
+    int skipped() const { return m_skipped; }
 
     struct End {
         LiveHeat heat;
@@ -46,12 +50,15 @@ class HeatStream : public QObject {
 
   private:
     void ask();
+    void tellSkipped(LiveHeat& heat) const;
     void think(std::function<void(const HeatSoFar&)> then);
 
     Settings m_settings;
     QThread m_thread, m_thoughts;
     QObject m_inThread, m_inThoughts; ///< live in the threads: work is posted to them
     std::unique_ptr<HeatWorker> m_worker;
+    std::atomic<int> m_waiting = 0; ///< frames on their way to the worker
+    int m_skipped = 0;
     QTimer m_look;
     double m_lookSince_s = 0;
     int m_lookEvery_ms = 1000;

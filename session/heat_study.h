@@ -12,7 +12,7 @@ namespace ustor {
 /// A finished recording or a still picture, looked at: what was found, the maps, the course of places. Pure
 /// but for reading the folder; some hundred milliseconds to seconds, so for a thread of its own.
 struct HeatStudy {
-    RecordingInfo info;
+    CameraInfo info;
     LocateResult located;
     std::vector<HeatMap> maps; ///< in the order of `allHeatMaps`
     cv::Mat still;             ///< mean of the first second, or the picture; degrees Celsius, CV_32FC1

@@ -48,7 +48,7 @@ void addMap(LiveHeat& live, const StepResponse& response) {
 
 } // namespace
 
-HeatWorker::HeatWorker(const RecordingInfo& info, std::optional<Registration> registration,
+HeatWorker::HeatWorker(const CameraInfo& info, std::optional<Registration> registration,
                        double boardThickness_mm)
     : m_info(info), m_registration(std::move(registration)), m_thickness_mm(boardThickness_mm),
       m_response(info.width, info.height) {

@@ -18,6 +18,7 @@ struct LiveHeat {
     double seconds = 0;   ///< of data so far
     double warmest_k = 0; ///< largest rise of a spot now
     int frames = 0;
+    int skipped = 0; ///< that came and were left out, because the machine was busy
 };
 
 /// The warmest spot of a frame.
@@ -47,7 +48,7 @@ struct HeatSoFar {
 /// frames, keeps the response. No Qt, no clock: frames and samples come in, what is known is asked for.
 class HeatWorker {
   public:
-    HeatWorker(const RecordingInfo& info, std::optional<Registration> registration, double boardThickness_mm);
+    HeatWorker(const CameraInfo& info, std::optional<Registration> registration, double boardThickness_mm);
 
     /// Starts writing to a folder; without it nothing is recorded.
     Outcome record(const std::filesystem::path& folder);
@@ -69,7 +70,7 @@ class HeatWorker {
     std::optional<Warmest> workOff(bool all);
     void keep(double time_s, const cv::Mat& kelvin);
 
-    RecordingInfo m_info;
+    CameraInfo m_info;
     std::optional<Registration> m_registration;
     double m_thickness_mm;
     std::unique_ptr<RecordingWriter> m_writer;

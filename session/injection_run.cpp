@@ -16,6 +16,7 @@ Supervisor::Rules rulesFor(const BenchAddress& bench) {
     const double longer = bench.speed * bench.patience;
     rules.silence_s *= longer;
     rules.cameraSilence_s *= longer;
+    rules.unseen_s *= longer;
     rules.switchesWithin_s *= longer;
     return rules;
 }
@@ -75,8 +76,12 @@ Outcome InjectionRun::start() {
     });
     connect(&m_bench, &BenchLink::frame, this, [this](const ThermalFrame& f) {
         // Whether the camera is silent is a matter of arrivals; its stamps may lag.
-        if (!m_ended) m_heat->add(f, m_bench.benchSeconds());
+        if (m_ended) return;
+        const double now_s = m_bench.benchSeconds();
+        carryOut(m_supervisor.pictureCame(now_s));
+        m_heat->add(f, now_s);
     });
+    connect(&m_bench, &BenchLink::framesSkipped, m_heat.get(), &HeatStream::skip);
     connect(m_heat.get(), &HeatStream::warmest, this, [this](double arrived_s, const Warmest& spot) {
         carryOut(m_supervisor.frame(arrived_s, spot.rise_k, spot.surface_c));
     });

@@ -45,6 +45,7 @@ Outcome MetronomeRun::start() {
         m_lastFrame_s = m_bench.benchSeconds();
         if (!m_ended) m_heat->add(f, m_lastFrame_s);
     });
+    connect(&m_bench, &BenchLink::framesSkipped, m_heat.get(), &HeatStream::skip);
     connect(m_heat.get(), &HeatStream::warmest, this, [this](double, const Warmest& spot) {
         if (spot.surface_c > m_settings.rules.hottest_c) stop(StopCause::TooHot);
         if (spot.rise_k > m_settings.rules.warmest_k) stop(StopCause::TooWarm);

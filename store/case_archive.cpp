@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <array>
 #include <fstream>
+#include <iterator>
 #include <memory>
 #include <vector>
 #include <zip.h>
@@ -76,7 +77,7 @@ Outcome unpack(zip_t* archive, zip_uint64_t index, const zip_stat_t& entry, cons
     return Done{};
 }
 
-Outcome unpackAll(const fs::path& file, const fs::path& folder) {
+Outcome unpackAll(const fs::path& file, const fs::path& folder, const Progress& progress) {
     int code = 0;
     const Archive archive(zip_open(file.c_str(), ZIP_RDONLY, &code));
     if (!archive) return openError(code, file);
@@ -103,13 +104,27 @@ Outcome unpackAll(const fs::path& file, const fs::path& folder) {
             return Error{"the case is larger than the room left on the disk", file.string(), unchanged};
         room -= entry.size;
         if (auto done = unpack(archive.get(), i, entry, folder / name, file); !done) return done;
+        if (progress) progress(static_cast<double>(i + 1) / static_cast<double>(count));
     }
     return Done{};
 }
 
 } // namespace
 
-Outcome exportCase(const fs::path& folder, const fs::path& file) {
+namespace {
+
+void tellProgress(zip_t*, double share, void* progress) {
+    (*static_cast<const Progress*>(progress))(share);
+}
+
+std::string bytesOf(const fs::path& file) {
+    std::ifstream in(file, std::ios::binary);
+    return {std::istreambuf_iterator<char>(in), {}};
+}
+
+} // namespace
+
+Outcome exportCase(const fs::path& folder, const fs::path& file, const Progress& progress) {
     std::error_code fault;
     if (!fs::exists(folder / "case.json", fault))
         return Error{"not a case: case.json is missing", folder.string(), ""};
@@ -118,15 +133,21 @@ Outcome exportCase(const fs::path& folder, const fs::path& file) {
     int code = 0;
     Archive archive(zip_open(file.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &code));
     if (!archive) return openError(code, file);
+    // Facts may come while the rest is packed: those that are there now are.
+    const fs::path factsFile = CaseFolder::factsFileIn(folder);
+    const std::string facts = bytesOf(factsFile);
     for (const fs::path& one : files) {
         if (fs::equivalent(one, file, fault)) continue; // an older export inside the folder itself
-        zip_source_t* source = zip_source_file(archive.get(), one.c_str(), 0, -1);
+        zip_source_t* source = one == factsFile ? zip_source_buffer(archive.get(), facts.data(), facts.size(), 0)
+                                                    : zip_source_file(archive.get(), one.c_str(), 0, -1);
         const std::string name = fs::relative(one, folder, fault).generic_string();
         if (!source || zip_file_add(archive.get(), name.c_str(), source, ZIP_FL_ENC_UTF_8) < 0) {
             zip_source_free(source);
             return Error{name + ": " + zip_strerror(archive.get()), file.string(), "the case is unchanged"};
         }
     }
+    Progress told = progress; // outlives the archive's closing
+    if (told) zip_register_progress_callback_with_state(archive.get(), 0.01, tellProgress, nullptr, &told);
     // The library writes beside the target and renames at the end.
     if (zip_close(archive.get()) != 0)
         return Error{std::string("cannot be written: ") + zip_strerror(archive.get()), file.string(),
@@ -135,17 +156,28 @@ Outcome exportCase(const fs::path& folder, const fs::path& file) {
     return Done{};
 }
 
-Result<fs::path> importCase(const fs::path& file, const fs::path& parent) {
+namespace {
+
+/// A folder beside the cases that no list of them shows.
+fs::path landingIn(const fs::path& parent) {
+    std::error_code fault;
+    for (int n = 1;; ++n)
+        if (auto folder = parent / (".incoming-" + std::to_string(n)); !fs::exists(folder, fault)) return folder;
+}
+
+} // namespace
+
+Result<fs::path> importCase(const fs::path& file, const fs::path& parent, const Progress& progress) {
     std::error_code fault;
     fs::create_directories(parent, fault);
-    const fs::path landing = freeCaseFolder(parent, "incoming");
+    const fs::path landing = landingIn(parent);
     if (!fs::create_directory(landing, fault))
         return Error{"cannot be made: " + fault.message(), landing.string(), unchanged};
     const auto refuse = [&](const Error& why) {
         fs::remove_all(landing, fault);
         return why;
     };
-    if (const auto done = unpackAll(file, landing); !done) return refuse(done.error());
+    if (const auto done = unpackAll(file, landing, progress); !done) return refuse(done.error());
     std::string title;
     {
         const auto opened = CaseFolder::open(landing);

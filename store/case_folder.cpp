@@ -8,30 +8,18 @@
 
 namespace ustor {
 namespace {
-constexpr const char* boardFile = "board.board.json";
-
 using OpenLog = Result<std::unique_ptr<FactLog>> (*)(const std::filesystem::path&);
 
 Result<CaseFolder> openWith(const std::filesystem::path& folder, OpenLog openLog) {
     CaseFolder opened;
     opened.path = folder;
-    std::ifstream header(folder / "case.json");
-    if (!header) return Error{"not a case: case.json is missing", folder.string(), ""};
-    try {
-        const auto j = nlohmann::json::parse(header);
-        const auto format = j.at("format").get<std::string>();
-        if (format != "ustor-case/1")
-            return Error{"this case was written by a newer version (" + format + ")", folder.string(),
-                         "it is unchanged; update to open it"};
-        opened.title = j.value("title", std::string());
-    } catch (const nlohmann::json::exception& damage) {
-        return Error{std::string("case.json cannot be read: ") + damage.what(), folder.string(),
-                     "it is unchanged"};
-    }
-    auto board = readBoardFiles({folder / boardFile});
+    auto title = CaseFolder::titleIn(folder);
+    if (!title) return title.error();
+    opened.title = std::move(title.value());
+    auto board = readBoardFiles({CaseFolder::boardFileIn(folder)});
     if (!board) return board.error();
     opened.board = std::move(board.value());
-    auto log = openLog(folder / "facts.jsonl");
+    auto log = openLog(CaseFolder::factsFileIn(folder));
     if (!log) return log.error();
     opened.log = std::move(log.value());
     opened.warnings = opened.log->warnings();
@@ -40,6 +28,30 @@ Result<CaseFolder> openWith(const std::filesystem::path& folder, OpenLog openLog
 
 } // namespace
 
+std::filesystem::path CaseFolder::boardFileIn(const std::filesystem::path& folder) {
+    return folder / "board.board.json";
+}
+
+std::filesystem::path CaseFolder::factsFileIn(const std::filesystem::path& folder) {
+    return folder / "facts.jsonl";
+}
+
+Result<std::string> CaseFolder::titleIn(const std::filesystem::path& folder) {
+    std::ifstream header(folder / "case.json");
+    if (!header) return Error{"not a case: case.json is missing", folder.string(), ""};
+    try {
+        const auto j = nlohmann::json::parse(header);
+        const auto format = j.at("format").get<std::string>();
+        if (format != "ustor-case/1")
+            return Error{"this case was written by a newer version (" + format + ")", folder.string(),
+                         "it is unchanged; update to open it"};
+        return j.value("title", std::string());
+    } catch (const nlohmann::json::exception& damage) {
+        return Error{std::string("case.json cannot be read: ") + damage.what(), folder.string(),
+                     "it is unchanged"};
+    }
+}
+
 Result<CaseFolder> CaseFolder::create(const std::filesystem::path& folder, const std::string& title,
                                       const Board& board) {
     std::error_code fault;
@@ -47,7 +59,7 @@ Result<CaseFolder> CaseFolder::create(const std::filesystem::path& folder, const
         return Error{"holds a case already", folder.string(), "it is unchanged"};
     std::filesystem::create_directories(folder, fault);
     if (fault) return Error{"cannot be made: " + fault.message(), folder.string(), ""};
-    if (const auto written = writeBoardFile(board, folder / boardFile); !written) return written.error();
+    if (const auto written = writeBoardFile(board, boardFileIn(folder)); !written) return written.error();
     std::ofstream header(folder / "case.json");
     header << nlohmann::ordered_json{{"format", "ustor-case/1"}, {"title", title}}.dump(1) << "\n";
     header.flush();

@@ -21,6 +21,11 @@ struct CaseFolder {
     /// added.
     static Result<CaseFolder> openToRead(const std::filesystem::path& folder);
 
+    static std::filesystem::path boardFileIn(const std::filesystem::path& folder);
+    static std::filesystem::path factsFileIn(const std::filesystem::path& folder);
+    /// The title in its `case.json`. Error when the folder is no case, or one of a newer version.
+    static Result<std::string> titleIn(const std::filesystem::path& folder);
+
     /// A fresh folder for a recording inside the case ("recordings/03").
     std::filesystem::path nextRecording() const;
 };

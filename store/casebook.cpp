@@ -1,7 +1,5 @@
 #include "store/casebook.h"
 
-#include "store/case_folder.h"
-
 #include <QSqlError>
 #include <QSqlQuery>
 #include <QStringList>
@@ -21,8 +19,8 @@ QString text(const std::string& s) {
 
 constexpr const char* schema = "CREATE TABLE IF NOT EXISTS cases (folder TEXT PRIMARY KEY, title TEXT, board "
                                "TEXT, complaint TEXT, status TEXT, "
-                               "culprit TEXT, changed REAL, words TEXT)";
-constexpr int schemaVersion = 1;
+                               "culprit TEXT, changed REAL, words TEXT, size INTEGER)";
+constexpr int schemaVersion = 2;
 
 } // namespace
 
@@ -39,6 +37,9 @@ Outcome Casebook::prepare(const QString& database) {
     if (version > schemaVersion)
         return Error{"it was written by a newer version", database.toStdString(), "it is unchanged"};
     query.finish();
+    // An older one is made anew from the case folders.
+    if (version > 0 && version < schemaVersion && !query.exec("DROP TABLE IF EXISTS cases"))
+        return sqlError(query, "an older index cannot be made anew");
     // Only an index: it is made anew from the case folders, so nobody has to wait until it is on the disk.
     query.exec("PRAGMA synchronous = OFF");
     if (!query.exec(schema) || !query.exec(QString("PRAGMA user_version = %1").arg(schemaVersion)) ||
@@ -82,16 +83,44 @@ Casebook::~Casebook() {
     QSqlDatabase::removeDatabase(m_connection);
 }
 
-Outcome Casebook::note(const CaseEntry& entry, const std::string& words) {
-    QSqlQuery query(QSqlDatabase::database(m_connection));
-    query.prepare("INSERT OR REPLACE INTO cases VALUES (?, ?, ?, ?, ?, ?, ?, ?)");
-    for (const std::string& value :
-         {entry.folder.string(), entry.title, entry.board, entry.complaint, entry.status, entry.culprit})
-        query.addBindValue(text(value));
-    query.addBindValue(entry.changed_s);
-    query.addBindValue(text(words));
-    if (!query.exec()) return sqlError(query, "the case cannot be noted");
+Outcome Casebook::note(const std::vector<CaseSummary>& cases) {
+    QSqlDatabase db = QSqlDatabase::database(m_connection);
+    db.transaction();
+    QSqlQuery query(db);
+    query.prepare("INSERT OR REPLACE INTO cases VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)");
+    for (const auto& [entry, words, size] : cases) {
+        for (const std::string& value :
+             {entry.folder.string(), entry.title, entry.board, entry.complaint, entry.status, entry.culprit})
+            query.addBindValue(text(value));
+        query.addBindValue(entry.changed_s);
+        query.addBindValue(text(words));
+        query.addBindValue(static_cast<qlonglong>(size));
+        if (query.exec()) continue;
+        const Error error = sqlError(query, "the case cannot be noted");
+        db.rollback();
+        return error;
+    }
+    if (!db.commit()) return Error{"the cases cannot be noted: " + db.lastError().text().toStdString(), "casebook", "the case folders are unchanged"};
     return Done{};
+}
+
+Outcome Casebook::drop(const std::vector<std::filesystem::path>& folders) {
+    for (const auto& folder : folders) {
+        QSqlQuery query(QSqlDatabase::database(m_connection));
+        query.prepare("DELETE FROM cases WHERE folder = ?");
+        query.addBindValue(text(folder.string()));
+        if (!query.exec()) return sqlError(query, "a case that is gone cannot be dropped");
+    }
+    return Done{};
+}
+
+Result<std::map<std::filesystem::path, long>> Casebook::known() const {
+    QSqlQuery query(QSqlDatabase::database(m_connection));
+    if (!query.exec("SELECT folder, size FROM cases")) return sqlError(query, "the casebook cannot be read");
+    std::map<std::filesystem::path, long> known;
+    while (query.next())
+        known[query.value(0).toString().toStdString()] = static_cast<long>(query.value(1).toLongLong());
+    return known;
 }
 
 Result<std::vector<CaseEntry>> Casebook::find(const std::string& wanted) const {
@@ -119,50 +148,14 @@ Result<std::vector<CaseEntry>> Casebook::find(const std::string& wanted) const {
 }
 
 Outcome Casebook::refresh() {
-    const auto known = find("");
-    if (!known) return known.error();
-    std::error_code fault;
-    for (const CaseEntry& entry : known.value())
-        if (!std::filesystem::exists(entry.folder / "case.json", fault)) {
-            QSqlQuery query(QSqlDatabase::database(m_connection));
-            query.prepare("DELETE FROM cases WHERE folder = ?");
-            query.addBindValue(text(entry.folder.string()));
-            if (!query.exec()) return sqlError(query, "a case that is gone cannot be dropped");
-        }
-    for (const auto& item : std::filesystem::directory_iterator(m_folder, fault)) {
-        const bool listed = std::any_of(known.value().begin(), known.value().end(),
-                                        [&](const CaseEntry& e) { return e.folder == item.path(); });
-        if (listed || !std::filesystem::exists(item.path() / "case.json", fault)) continue;
-        const auto opened = CaseFolder::openToRead(item.path());
-        if (!opened) continue; // damaged: opening it says why
-        const auto& facts = opened.value().log->facts();
-        if (auto noted = note(entryFor(item.path(), opened.value().title, opened.value().board, facts),
-                              wordsOf(facts));
-            !noted)
-            return noted;
-    }
-    return Done{};
-}
-
-CaseEntry entryFor(const std::filesystem::path& folder, const std::string& title, const Board& board,
-                   const std::vector<Fact>& facts) {
-    CaseEntry entry;
-    entry.folder = folder;
-    entry.title = title;
-    entry.board = board.name;
-    const CaseState state = caseState(board, facts);
-    entry.complaint = state.complaint;
-    entry.status = !state.closed ? "open" : state.closed->fixed ? "fixed" : "closed";
-    if (state.closed) entry.culprit = state.closed->culprit;
-    if (!facts.empty()) entry.changed_s = facts.back().time_s;
-    return entry;
-}
-
-std::string wordsOf(const std::vector<Fact>& facts) {
-    std::string words;
-    for (const Fact* fact : activeFacts(facts))
-        words += sentenceOf(fact->body) + "\n";
-    return words;
+    const auto before = known();
+    if (!before) return before.error();
+    std::vector<CaseSummary> fresh;
+    const auto gone = scanCases(
+        m_folder, before.value(), [&fresh](CaseSummary summary) { fresh.push_back(std::move(summary)); },
+        [] { return true; });
+    if (const auto dropped = drop(gone); !dropped) return dropped;
+    return note(fresh);
 }
 
 } // namespace ustor

@@ -1,21 +1,11 @@
 #pragma once
 
-#include "base/result.h"
-#include "diagnosis/assess.h"
+#include "store/case_summary.h"
 
 #include <QSqlDatabase>
-#include <filesystem>
-#include <string>
-#include <vector>
+#include <memory>
 
 namespace ustor {
-
-/// One line of the casebook.
-struct CaseEntry {
-    std::filesystem::path folder;
-    std::string title, board, complaint, status, culprit; ///< status: open, fixed, closed
-    double changed_s = 0;                                 ///< time of the newest fact
-};
 
 /// Finds cases again. An index in SQLite beside the case folders; the folders are the truth, and the index
 /// can be made anew from them at any time.
@@ -28,13 +18,17 @@ class Casebook {
     Casebook(const Casebook&) = delete;
     Casebook& operator=(const Casebook&) = delete;
 
-    /// Notes how a case stands.
-    Outcome note(const CaseEntry& entry, const std::string& words);
+    /// Notes how cases stand; all of them, or none.
+    Outcome note(const std::vector<CaseSummary>& cases);
+    /// Drops entries whose folder is gone.
+    Outcome drop(const std::vector<std::filesystem::path>& folders);
+    /// The cases that are noted, with the size of their facts then: what `scanCases` asks for.
+    Result<std::map<std::filesystem::path, long>> known() const;
     /// Cases that hold all the words in title, board, complaint, facts or culprit; newest first. All of them
     /// for an empty text.
     Result<std::vector<CaseEntry>> find(const std::string& text) const;
-    /// Takes in case folders that lie beside the index and are not in it yet, and drops entries whose folder
-    /// is gone.
+    /// Takes in case folders that lie beside the index and are not in it yet or have changed, and drops entries
+    /// whose folder is gone. It waits; a window scans in a thread instead.
     Outcome refresh();
     std::filesystem::path folder() const { return m_folder; }
     /// Why the index on disk could not be used; empty where it is.
@@ -48,11 +42,5 @@ class Casebook {
     std::string m_trouble;
     QString m_connection;
 };
-
-/// What the casebook notes about a case.
-CaseEntry entryFor(const std::filesystem::path& folder, const std::string& title, const Board& board,
-                   const std::vector<Fact>& facts);
-/// All that is to be found by searching: the sentences of the facts that count.
-std::string wordsOf(const std::vector<Fact>& facts);
 
 } // namespace ustor

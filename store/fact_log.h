@@ -28,6 +28,7 @@ class FactLog {
     const std::vector<Fact>& facts() const { return m_facts; }
     long nextNumber() const { return m_nextId; }
     bool takesFacts() const { return m_writes; }
+    long size() const { return m_size; } ///< of the file, in bytes
     const std::vector<std::string>& warnings() const { return m_warnings; }
 
     /// Gives the fact its number, writes and flushes it. On failure (disk full, folder gone, opened to read)

@@ -35,6 +35,11 @@ std::string uppered(std::string_view text) {
     return out;
 }
 
+bool sameLetters(std::string_view a, std::string_view b) {
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(),
+                      [](char x, char y) { return asciiLower(x) == asciiLower(y); });
+}
+
 std::optional<double> numberFromText(std::string_view text) {
     const auto graphic = [](char c) { return c > ' '; };
     // Files hold millions of numbers, hardly one of them with blanks around it.

@@ -16,5 +16,7 @@ std::string textOfNumber(double value);
 std::string_view trimmed(std::string_view text);
 std::string lowered(std::string_view text);
 std::string uppered(std::string_view text);
+/// The same but for the case of its letters.
+bool sameLetters(std::string_view a, std::string_view b);
 
 } // namespace ustor

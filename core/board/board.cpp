@@ -9,26 +9,19 @@
 
 namespace ustor {
 
-std::string_view wordOf(Side side) {
-    return side == Side::Top ? "top" : "bottom";
-}
-Side otherSide(Side side) {
-    return side == Side::Top ? Side::Bottom : Side::Top;
-}
-
 PartIndex Board::findPart(std::string_view designator) const {
-    const std::string wanted = uppered(trimmed(designator));
+    const std::string_view wanted = trimmed(designator);
     for (PartIndex i = 0; i < static_cast<PartIndex>(parts.size()); ++i)
-        if (uppered(parts[i].designator) == wanted) return i;
+        if (sameLetters(parts[i].designator, wanted)) return i;
     return -1;
 }
 
 NetIndex Board::findNet(std::string_view netName) const {
     for (NetIndex i = 0; i < static_cast<NetIndex>(nets.size()); ++i)
         if (nets[i].name == netName) return i;
-    const std::string wanted = uppered(trimmed(netName));
+    const std::string_view wanted = trimmed(netName);
     for (NetIndex i = 0; i < static_cast<NetIndex>(nets.size()); ++i)
-        if (uppered(nets[i].name) == wanted) return i;
+        if (sameLetters(nets[i].name, wanted)) return i;
     return -1;
 }
 
@@ -38,9 +31,9 @@ std::optional<PadRef> Board::findPad(std::string_view place) const {
     if (part < 0) return std::nullopt;
     if (dot == std::string_view::npos)
         return parts[part].pads.empty() ? std::nullopt : std::optional(PadRef{part, 0});
-    const std::string pin = uppered(trimmed(place.substr(dot + 1)));
+    const std::string_view pin = trimmed(place.substr(dot + 1));
     for (int i = 0; i < static_cast<int>(parts[part].pads.size()); ++i)
-        if (uppered(parts[part].pads[i].pin) == pin) return PadRef{part, i};
+        if (sameLetters(parts[part].pads[i].pin, pin)) return PadRef{part, i};
     return std::nullopt;
 }
 

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "base/points.h"
+#include "base/side.h"
 #include "base/units.h"
 #include "board/board_photo.h"
 #include "board/copper.h"
@@ -13,10 +14,6 @@
 #include <vector>
 
 namespace ustor {
-
-enum class Side { Top, Bottom };
-std::string_view wordOf(Side side);
-Side otherSide(Side side);
 
 /// Index of a net or a part in its board; -1 where there is none.
 using NetIndex = int;

@@ -1,17 +1,16 @@
 #pragma once
 
 #include "base/points.h"
+#include "base/side.h"
 
 #include <array>
 #include <string>
 
 namespace ustor {
 
-enum class Side;
-
 /// A photo of one side of a board, as its background.
 struct BoardPhoto {
-    Side side{};
+    Side side = Side::Top;
     std::string file; ///< beside the board's file, or with its whole path
     /// Corners of a rectangle on the board, from the upper left clockwise as the photo shows them.
     std::array<PixelPoint, 4> corners{};

@@ -7,14 +7,12 @@ namespace ustor {
 namespace {
 
 std::vector<RailJudgement> judgeRails(const CaseState& state) {
-    std::map<NetIndex, RailJudgement> newest;
-    for (const auto& r : state.readings) {
-        if (r.net < 0 || !r.taken.against.empty() || state.board.nets[r.net].ground) continue;
-        newest[r.net] = {r.net, r.ruling, r.fact, textOf(r.taken.reading)};
-    }
+    std::map<NetIndex, const CaseState::TakenReading*> newest;
+    for (const auto& r : state.readings)
+        if (r.net >= 0 && r.taken.against.empty() && !state.board.nets[r.net].ground) newest[r.net] = &r;
     std::vector<RailJudgement> rails;
-    for (auto& [net, judgement] : newest)
-        rails.push_back(std::move(judgement));
+    for (const auto& [net, r] : newest)
+        rails.push_back({net, r->ruling, r->fact, textOf(r->taken.reading)});
     return rails;
 }
 
@@ -39,7 +37,7 @@ std::vector<NetIndex> everDown(const CaseState& state) {
 NetIndex downNet(const CaseState& state, const LinkState& links) {
     const auto nets = everDown(state);
     for (const NetIndex net : nets) {
-        const StretchReading newest = newestReading(state, stretchOf(state.board, net, links));
+        const StretchReading newest = newestReading(state, stretchOf(state.board, *state.netParts, net, links));
         const bool worked = !state.off().empty() || !state.replaced.empty();
         if (!worked || newest.ruling.state != RailState::Healthy) return net;
     }
@@ -49,16 +47,16 @@ NetIndex downNet(const CaseState& state, const LinkState& links) {
 /// Proven: the newest part lifted before the first healthy reading that followed a short.
 std::string provenCulprit(const CaseState& state, const Stretch& stretch) {
     bool wasDown = false;
-    std::set<std::string> before;
+    std::shared_ptr<const PartsOff> before;
     for (const auto& r : state.readings) {
         if (!stretch.holds(r.net) || !r.taken.against.empty()) continue;
         const auto& ruling = r.ruling;
         if (ruling.state == RailState::Short || ruling.state == RailState::Partial) {
             wasDown = true;
-            before = r.offThen;
+            before = r.then;
         } else if (wasDown && ruling.state == RailState::Healthy) {
             std::vector<std::string> since;
-            std::set_difference(r.offThen.begin(), r.offThen.end(), before.begin(), before.end(),
+            std::set_difference(r.then->off.begin(), r.then->off.end(), before->off.begin(), before->off.end(),
                                 std::back_inserter(since));
             if (since.size() == 1) return since.front();
         }
@@ -78,12 +76,11 @@ LinkState linksOf(const CaseState& state) {
         constexpr double linkOhms =
             0.25; // as for links; the meter's leads are taken off before (common practice)
         const bool ohms = reading.mode == MeterMode::Ohms || reading.mode == MeterMode::Beep;
-        if (r.net < 0 || r.taken.against.empty() || !ohms || reading.state != ReadingState::Value) continue;
-        const NetIndex other = netOfPlace(board, r.taken.against);
-        for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p) {
+        if (r.net < 0 || r.against < 0 || !ohms || reading.state != ReadingState::Value) continue;
+        for (const PartIndex p : state.netParts->on(r.net)) {
             const Part& part = board.parts[p];
             const bool isSwitch = part.partClass == PartClass::Mosfet || part.partClass == PartClass::Switch;
-            if (!isSwitch || !board.touches(p, r.net) || !board.touches(p, other)) continue;
+            if (!isSwitch || !board.touches(p, r.against)) continue;
             // The newest reading counts.
             if (reading.value < linkOhms)
                 links.closedSwitches.insert(part.designator);
@@ -97,8 +94,9 @@ LinkState linksOf(const CaseState& state) {
 /// Lifted links leave pieces of a rail: the hunt goes on where the short stayed, and the others are free.
 void choosePiece(Assessment& a, NetIndex net) {
     const Board& board = a.state.board;
-    a.down = stretchOf(board, net, a.links);
-    const Stretch whole = stretchOf(board, net, {{}, a.links.closedSwitches});
+    const NetParts& parts = *a.state.netParts;
+    a.down = stretchOf(board, parts, net, a.links);
+    const Stretch whole = stretchOf(board, parts, net, {{}, a.links.closedSwitches});
     if (whole.nets == a.down.nets) return;
     RailPieces rail = railPieces(a.state, whole, a.links);
     const std::size_t suspected = rail.suspected();
@@ -107,11 +105,10 @@ void choosePiece(Assessment& a, NetIndex net) {
     a.down = std::move(rail.pieces[suspected]);
 }
 
-void readAlong(Assessment& a, MillivoltMemory* memory) {
+void readAlong(Assessment& a, MillivoltMemory& memory) {
     const auto series = newestSeries(a.state, a.down);
     if (!series) return;
-    MillivoltMemory once;
-    auto found = (memory ? *memory : once).locate(a.state.board, a.down, *series);
+    auto found = memory.locate(a.state.board, a.down, *series);
     if (found)
         a.along = AlongTheCopper{std::move(found.value()), series->newestFact};
     else
@@ -120,17 +117,33 @@ void readAlong(Assessment& a, MillivoltMemory* memory) {
 
 } // namespace
 
-Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge,
-                  MillivoltMemory* memory) {
+Assessor::Assessor(const Board& board, Knowledge knowledge)
+    : m_knowledge(std::move(knowledge)), m_fold(m_assessment.state, board, m_knowledge.knownGood) {
+    conclude();
+}
+
+void Assessor::take(const std::vector<Fact>& facts) {
+    m_fold.take(facts);
+    conclude();
+}
+
+void Assessor::setKnownGood(KnownGoodSet known) {
+    m_knowledge.knownGood = std::move(known);
+    m_fold.judgeAnew();
+    conclude();
+}
+
+/// All that follows from the state.
+void Assessor::conclude() {
     Assessment a;
-    a.state = caseState(board, facts, knowledge.knownGood);
+    a.state = std::move(m_assessment.state);
     a.rails = judgeRails(a.state);
     a.links = linksOf(a.state);
     if (const NetIndex net = downNet(a.state, a.links); net >= 0) {
         choosePiece(a, net);
         a.downRuling = newestReading(a.state, a.down).ruling;
-        readAlong(a, memory);
-        a.suspects = rankSuspects(a.state, a.down, knowledge, a.along);
+        readAlong(a, m_memory);
+        a.suspects = rankSuspects(a.state, a.down, m_knowledge, a.along);
         a.culprit = provenCulprit(a.state, a.down);
         a.splits = splitChoices(a.state, a.down, a.links, a.suspects);
         a.unplug = unplugChoices(a.state, a.down, a.suspects);
@@ -141,7 +154,13 @@ Assessment assess(const Board& board, const std::vector<Fact>& facts, const Know
     else if (!a.suspects.empty() && a.suspects.front().part >= 0 && a.suspects.front().odds > nearlyCertain)
         a.together = replaceTogether(a.state.board, a.state.board.parts[a.suspects.front().part].designator);
     a.next = nextMoves({a.state, a.down, a.suspects, a.splits, a.unplug, a.along});
-    return a;
+    m_assessment = std::move(a);
+}
+
+Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge) {
+    Assessor assessor(board, knowledge);
+    assessor.take(facts);
+    return assessor.assessment();
 }
 
 } // namespace ustor

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "diagnosis/case_fold.h"
 #include "diagnosis/millivolt_evidence.h"
 #include "diagnosis/next_moves.h"
 #include "diagnosis/together.h"
@@ -31,8 +32,31 @@ struct Assessment {
     std::string culprit;            ///< proven: lifted, and the short went with it
 };
 
-/// `memory` spares solving the copper anew for each fact.
-Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge,
-                  MillivoltMemory* memory = nullptr);
+/// All facts at once.
+Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge);
+
+/// The assessment of one case, kept while facts come: each is folded into it, and only what it touches is
+/// judged and solved anew. The board must outlive it.
+class Assessor {
+  public:
+    Assessor(const Board& board, Knowledge knowledge);
+    Assessor(const Assessor&) = delete;
+    Assessor& operator=(const Assessor&) = delete;
+
+    /// All facts of the case; those that came since the last call count.
+    void take(const std::vector<Fact>& facts);
+    /// What is known about such boards has changed.
+    void setKnownGood(KnownGoodSet known);
+    const Assessment& assessment() const { return m_assessment; }
+    const Knowledge& knowledge() const { return m_knowledge; }
+
+  private:
+    void conclude();
+
+    Knowledge m_knowledge;
+    Assessment m_assessment;
+    CaseFold m_fold;
+    MillivoltMemory m_memory;
+};
 
 } // namespace ustor

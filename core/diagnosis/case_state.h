@@ -5,13 +5,22 @@
 #include "rail/stretch.h"
 
 #include <map>
+#include <memory>
 #include <set>
 
 namespace ustor {
 
+/// How the board stood at some moment.
+struct PartsOff {
+    std::set<std::string> off;             ///< lifted or unplugged
+    std::map<std::string, int> generation; ///< of parts that had been replaced
+    bool operator==(const PartsOff&) const = default;
+};
+
 /// What the facts that count add up to. Parts are named by designator as on the board.
 struct CaseState {
     Board board; ///< with corrected classes and voltages
+    std::shared_ptr<const NetParts> netParts;
     std::string complaint;
     std::optional<SourceShows> source;
     std::map<std::string, Seen> seen;
@@ -19,10 +28,10 @@ struct CaseState {
         long fact = 0;
         NetIndex net = -1; ///< -1 when the place is not on the board
         ReadingTaken taken;
-        std::set<std::string> offThen;             ///< what was lifted or unplugged at that moment
-        std::map<std::string, int> generationThen; ///< of parts that had been replaced by then
-        bool warm = false;                         ///< taken soon after hot air
-        RailRuling ruling;                         ///< Unknown for readings that are not against ground
+        std::shared_ptr<const PartsOff> then; ///< shared by all readings between two changes
+        bool warm = false;                    ///< taken soon after hot air
+        RailRuling ruling;                    ///< Unknown for readings that are not against ground
+        NetIndex against = -1;                ///< the net of the other lead, where it was not ground
     };
     std::vector<TakenReading> readings; ///< in order
     NetIndex chosenRail = -1;
@@ -51,7 +60,8 @@ struct CaseState {
 
 struct KnownGoodSet;
 
-/// Folds the facts that count, in order, and judges the readings.
+/// Folds the facts that count, in order, and judges the readings; all at once. See `CaseFold` for facts that
+/// come one by one.
 CaseState caseState(const Board& board, const std::vector<Fact>& facts, const KnownGoodSet& knownGood);
 CaseState caseState(const Board& board, const std::vector<Fact>& facts);
 

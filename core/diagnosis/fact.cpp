@@ -22,19 +22,6 @@ constexpr std::array<std::pair<Damage, std::string_view>, 8> damages{{{Damage::N
                                                                       {Damage::Corroded, "corroded"},
                                                                       {Damage::Missing, "missing"}}};
 
-/// For each fact, whether it counts: a strike counts when it is not itself struck by one that counts.
-std::map<long, bool> standing(const std::vector<Fact>& facts) {
-    std::map<long, bool> counts;
-    for (const Fact& fact : facts)
-        counts[fact.id] = true;
-    // Strikes only reach back, so the newest is settled first.
-    for (auto fact = facts.rbegin(); fact != facts.rend(); ++fact)
-        if (const auto* strike = std::get_if<Struck>(&fact->body);
-            strike && counts[fact->id] && strike->id < fact->id)
-            if (const auto target = counts.find(strike->id); target != counts.end()) target->second = false;
-    return counts;
-}
-
 std::string spotText(const HeatFound& heat) {
     if (heat.verdict == HeatVerdict::None) return "nothing warm that follows the current";
     if (heat.verdict == HeatVerdict::Spread) return "a wide warm area, no point";
@@ -149,41 +136,51 @@ std::string sentenceOf(const FactBody& body) {
         body);
 }
 
+std::set<long> struckFacts(const std::vector<Fact>& facts) {
+    std::set<long> struck;
+    // Strikes only reach back, so the newest is settled first: one that is struck itself strikes nothing.
+    for (auto fact = facts.rbegin(); fact != facts.rend(); ++fact)
+        if (const auto* strike = std::get_if<Struck>(&fact->body);
+            strike && strike->id < fact->id && !struck.contains(fact->id))
+            struck.insert(strike->id);
+    return struck;
+}
+
 std::vector<const Fact*> activeFacts(const std::vector<Fact>& facts) {
-    const auto counts = standing(facts);
+    const auto struck = struckFacts(facts);
     std::vector<const Fact*> active;
+    active.reserve(facts.size());
     for (const Fact& fact : facts)
-        if (counts.at(fact.id) && !std::holds_alternative<Struck>(fact.body)) active.push_back(&fact);
+        if (!std::holds_alternative<Struck>(fact.body) && !struck.contains(fact.id)) active.push_back(&fact);
     return active;
 }
 
 bool isStruck(const std::vector<Fact>& facts, long id) {
-    const auto counts = standing(facts);
-    const auto found = counts.find(id);
-    return found != counts.end() && !found->second;
+    return struckFacts(facts).contains(id);
 }
 
 std::optional<long> undoTarget(const std::vector<Fact>& facts) {
-    // A caution that was met is nothing that somebody wants to take back.
-    const auto active = activeFacts(facts);
-    const auto last = std::find_if(active.rbegin(), active.rend(), [](const Fact* fact) {
-        return !std::holds_alternative<CautionMet>(fact->body);
-    });
-    return last == active.rend() ? std::nullopt : std::optional((*last)->id);
+    const auto struck = struckFacts(facts);
+    for (auto fact = facts.rbegin(); fact != facts.rend(); ++fact) {
+        // A caution that was met is nothing that somebody wants to take back.
+        const bool counts = !std::holds_alternative<Struck>(fact->body) &&
+                            !std::holds_alternative<CautionMet>(fact->body) && !struck.contains(fact->id);
+        if (counts) return fact->id;
+    }
+    return std::nullopt;
 }
 
 std::optional<long> redoTarget(const std::vector<Fact>& facts) {
-    const auto counts = standing(facts);
+    const auto struck = struckFacts(facts);
     // Undo leaves strikes and struck strikes at the end; a fact that was noted since closes the way back.
     for (auto fact = facts.rbegin(); fact != facts.rend(); ++fact) {
         if (!std::holds_alternative<Struck>(fact->body)) return std::nullopt;
-        if (counts.at(fact->id)) {
-            // A strike that brings something back is not an undo.
-            const long target = std::get<Struck>(fact->body).id;
-            const auto other =
-                std::find_if(facts.begin(), facts.end(), [target](const Fact& f) { return f.id == target; });
-            if (other != facts.end() && !std::holds_alternative<Struck>(other->body)) return fact->id;
-        }
+        if (struck.contains(fact->id)) continue;
+        // A strike that brings something back is not an undo.
+        const long target = std::get<Struck>(fact->body).id;
+        const auto other =
+            std::find_if(facts.begin(), facts.end(), [target](const Fact& f) { return f.id == target; });
+        if (other != facts.end() && !std::holds_alternative<Struck>(other->body)) return fact->id;
     }
     return std::nullopt;
 }

@@ -2,10 +2,11 @@
 
 #include "base/measurement.h"
 #include "board/board.h"
-#include "injection/supervisor.h"
-#include "thermal/locate.h"
+#include "injection/stop_cause.h"
+#include "thermal/heat_verdict.h"
 
 #include <optional>
+#include <set>
 #include <string>
 #include <variant>
 #include <vector>
@@ -154,6 +155,8 @@ std::string sentenceOf(const FactBody& body);
 
 /// Facts that count: neither struck nor strikes.
 std::vector<const Fact*> activeFacts(const std::vector<Fact>& facts);
+/// The facts that are struck out, strikes among them: a strike counts when it is not struck by one that counts.
+std::set<long> struckFacts(const std::vector<Fact>& facts);
 /// True when a strike of this fact counts.
 bool isStruck(const std::vector<Fact>& facts, long id);
 /// What undo would strike: the newest fact that counts. Nothing when there is none.

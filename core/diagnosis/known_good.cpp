@@ -26,24 +26,28 @@ std::optional<Expected> typicalOf(const std::vector<Reading>& readings) {
 }
 
 KnownGoodOnBoard::KnownGoodOnBoard(const KnownGoodSet& set, const Board& board) : m_set(set) {
-    for (const KnownReading& known : set.readings)
-        m_nets.push_back(netOfPlace(board, known.place));
+    for (std::size_t i = 0; i < set.readings.size(); ++i) {
+        m_atPlace[lowered(set.readings[i].place)].push_back(i);
+        if (const NetIndex net = netOfPlace(board, set.readings[i].place); net >= 0) m_onNet[net].push_back(i);
+    }
 }
 
 std::optional<Expected> KnownGoodOnBoard::at(const std::string& place, NetIndex net, MeterMode mode,
                                              bool reversed) const {
-    std::vector<Reading> here, onNet;
     std::string other;
-    for (std::size_t i = 0; i < m_nets.size(); ++i) {
-        const KnownReading& known = m_set.readings[i];
-        if (known.reading.mode != mode || known.reversed != reversed) continue;
-        if (lowered(known.place) == lowered(place)) {
-            here.push_back(known.reading);
-        } else if (net >= 0 && m_nets[i] == net) {
-            onNet.push_back(known.reading);
-            other = known.place;
-        }
-    }
+    const auto alike = [&](const auto& index, const auto& key) {
+        std::vector<Reading> readings;
+        if (const auto found = index.find(key); found != index.end())
+            for (const std::size_t i : found->second) {
+                const KnownReading& known = m_set.readings[i];
+                if (known.reading.mode != mode || known.reversed != reversed) continue;
+                readings.push_back(known.reading);
+                other = known.place;
+            }
+        return readings;
+    };
+    const auto here = alike(m_atPlace, lowered(place));
+    const auto onNet = here.empty() ? alike(m_onNet, net) : here;
     auto expected = typicalOf(here.empty() ? onNet : here);
     if (expected) expected->place = here.empty() ? other : place;
     return expected;

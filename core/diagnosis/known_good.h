@@ -3,6 +3,7 @@
 #include "base/result.h"
 #include "diagnosis/fact.h"
 
+#include <map>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -43,7 +44,8 @@ class KnownGoodOnBoard {
 
   private:
     const KnownGoodSet& m_set;
-    std::vector<NetIndex> m_nets;
+    std::map<std::string, std::vector<std::size_t>> m_atPlace; ///< in small letters
+    std::map<NetIndex, std::vector<std::size_t>> m_onNet;
 };
 
 /// Median of readings; nothing without one. Over range when most are.

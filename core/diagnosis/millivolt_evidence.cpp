@@ -8,9 +8,9 @@ std::optional<MillivoltSeries> newestSeries(const CaseState& state, const Stretc
     const Board& board = state.board;
     MillivoltSeries series;
     const MillivoltTaken* newest = nullptr;
-    for (const auto& [fact, taken] : state.millivolts) {
-        const auto plus = board.findPad(taken.plus);
-        if (plus && stretch.holds(board.pad(*plus).net) && taken.amps > 0) newest = &taken;
+    for (auto at = state.millivolts.rbegin(); !newest && at != state.millivolts.rend(); ++at) {
+        const auto plus = board.findPad(at->second.plus);
+        if (plus && stretch.holds(board.pad(*plus).net) && at->second.amps > 0) newest = &at->second;
     }
     if (!newest) return std::nullopt;
     series.setup.inject = *board.findPad(newest->plus);

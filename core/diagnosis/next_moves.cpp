@@ -101,19 +101,19 @@ class Planner {
         if (!m_state.source)
             add({MoveKind::ReadSource, "", "Plug in through a limited source and read volts and amps",
                  "it narrows the fault before anything is opened", "", 1, 0.8});
-        const auto nets = powerNets(m_state.board);
+        const auto nets = powerNets(m_state.board, *m_state.netParts);
         const double share = nets.empty() ? 0 : std::log2(1.0 + static_cast<double>(nets.size()));
         double order = 0;
         std::set<NetIndex> covered;
         for (const auto& r : m_state.readings)
-            if (r.net >= 0)
-                for (const NetIndex n : stretchOf(m_state.board, r.net).nets)
+            if (r.net >= 0 && !covered.contains(r.net))
+                for (const NetIndex n : stretchOf(m_state.board, *m_state.netParts, r.net).nets)
                     covered.insert(n);
         for (const NetIndex net : nets) {
             constexpr double offered = 8; // boards have hundreds of rails; nobody looks further down the list
             if (order >= offered) break;
             if (covered.contains(net)) continue;
-            const Stretch stretch = stretchOf(m_state.board, net);
+            const Stretch stretch = stretchOf(m_state.board, *m_state.netParts, net);
             covered.insert(stretch.nets.begin(), stretch.nets.end());
             const std::string place = handyPlace(m_state.board, stretch);
             add({MoveKind::MeasureRail, place,

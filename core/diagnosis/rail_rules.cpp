@@ -35,8 +35,12 @@ std::string_view wordOf(RulingBy by) {
 }
 
 RailKind railKindOf(const Board& board, NetIndex net) {
+    return railKindOf(board, NetParts(board), net);
+}
+
+RailKind railKindOf(const Board& board, const NetParts& parts, NetIndex net) {
     // What hangs together reads alike: a switch node reads as the core rail behind its inductor.
-    const Stretch stretch = stretchOf(board, net);
+    const Stretch stretch = stretchOf(board, parts, net);
     constexpr double coreVolts = 1.3;
     if (stretch.nominal) return stretch.nominal->value <= coreVolts ? RailKind::Core : RailKind::Main;
     const bool feedsProcessor =

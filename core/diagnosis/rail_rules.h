@@ -1,7 +1,7 @@
 #pragma once
 
 #include "base/measurement.h"
-#include "board/board.h"
+#include "rail/net_parts.h"
 
 #include <string>
 
@@ -15,6 +15,7 @@ enum class RailKind { Main, Core };
 /// Core: works at 1.3 V or less; where no voltage is known, a processor hangs on it. Judged for the whole
 /// stretch.
 RailKind railKindOf(const Board& board, NetIndex net);
+RailKind railKindOf(const Board& board, const NetParts& parts, NetIndex net);
 
 /// Who judged a reading, surest first.
 enum class RulingBy { KnownGood, Sibling, Rule };

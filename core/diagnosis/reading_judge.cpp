@@ -1,9 +1,7 @@
 #include "diagnosis/reading_judge.h"
 
-#include "rail/siblings.h"
-
 #include <algorithm>
-#include <map>
+#include <set>
 
 namespace ustor {
 namespace {
@@ -24,75 +22,13 @@ Reading cooled(const Reading& reading) {
     return cold;
 }
 
-class Judge {
-  public:
-    Judge(const CaseState& state, const KnownGoodSet& knownGood)
-        : m_state(state), m_knownGood(knownGood, state.board) {}
+Reading asReading(const Expected& expected, MeterMode mode) {
+    return {mode, expected.overRange ? ReadingState::OverRange : ReadingState::Value, expected.typical, 0};
+}
 
-    RailRuling rule(const CaseState::TakenReading& taken, const Reading& reading) {
-        if (reading.mode == MeterMode::Volts) return judgeReading(reading, RailKind::Main);
-        if (const auto good =
-                m_knownGood.at(taken.taken.place, taken.net, reading.mode, taken.taken.reversed))
-            if (const auto ruling = judgeAgainst(reading, *good, RulingBy::KnownGood,
-                                                 "a good board reads " + textOfExpected(*good, reading.mode) +
-                                                     " at " + good->place))
-                return *ruling;
-        if (taken.taken.reversed)
-            return {RailState::Unknown, "leads reversed: only a good board tells what should stand here"};
-        RailRuling byRule = judgeReading(reading, kindOf(taken.net));
-        // Siblings settle what a rule cannot: a rail that is low by nature, or one that only looks odd.
-        if (const auto ruling = bySibling(taken, reading)) return *ruling;
-        return byRule;
-    }
-
-  private:
-    static std::string textOfExpected(const Expected& expected, MeterMode mode) {
-        const auto state = expected.overRange ? ReadingState::OverRange : ReadingState::Value;
-        return textOf({mode, state, expected.typical, 0});
-    }
-
-    RailKind kindOf(NetIndex net) {
-        const auto [place, fresh] = m_kinds.emplace(net, RailKind::Main);
-        if (fresh) place->second = railKindOf(m_state.board, net);
-        return place->second;
-    }
-
-    std::optional<RailRuling> bySibling(const CaseState::TakenReading& taken, const Reading& reading) {
-        const auto [place, fresh] = m_siblings.emplace(taken.net, std::vector<NetIndex>{});
-        if (fresh) place->second = siblingNets(m_state.board, taken.net);
-        std::map<NetIndex, Reading> newest;
-        for (const auto& other : m_state.readings)
-            if (std::find(place->second.begin(), place->second.end(), other.net) != place->second.end() &&
-                other.taken.against.empty() && other.taken.reading.mode == reading.mode &&
-                !other.taken.reversed)
-                newest[other.net] = other.taken.reading;
-        std::vector<Reading> readings;
-        std::string names;
-        for (const auto& [net, each] : newest) {
-            readings.push_back(each);
-            names += (names.empty() ? "" : ", ") + m_state.board.nets[net].name;
-        }
-        const auto expected = typicalOf(readings);
-        if (!expected) return std::nullopt;
-        // A sibling that is shorted itself says nothing, and no sibling makes a hard short healthy.
-        const RailRuling own = judgeReading(reading, kindOf(taken.net));
-        const RailState theirs = judgeReading(asReading(*expected, reading.mode), kindOf(taken.net)).state;
-        if (theirs == RailState::Short) return std::nullopt;
-        if (own.state == RailState::Short && kindOf(taken.net) == RailKind::Main) return std::nullopt;
-        return judgeAgainst(reading, *expected, RulingBy::Sibling,
-                            names + " reads " + textOfExpected(*expected, reading.mode));
-    }
-
-    static Reading asReading(const Expected& expected, MeterMode mode) {
-        return {mode, expected.overRange ? ReadingState::OverRange : ReadingState::Value, expected.typical,
-                0};
-    }
-
-    const CaseState& m_state;
-    KnownGoodOnBoard m_knownGood;
-    std::map<NetIndex, RailKind> m_kinds;
-    std::map<NetIndex, std::vector<NetIndex>> m_siblings;
-};
+std::string textOfExpected(const Expected& expected, MeterMode mode) {
+    return textOf(asReading(expected, mode));
+}
 
 int severity(RailState state) {
     switch (state) {
@@ -129,17 +65,87 @@ std::optional<RailRuling> judgeAgainst(const Reading& reading, const Expected& e
     return ruling(RailState::Partial, "this is too low");
 }
 
-void judgeReadings(CaseState& state, const KnownGoodSet& knownGood) {
-    Judge judge(state, knownGood);
-    for (auto& taken : state.readings) {
-        if (taken.net < 0 || !taken.taken.against.empty() || state.board.nets[taken.net].ground) continue;
-        taken.ruling = judge.rule(taken, taken.taken.reading);
-        if (!taken.warm || taken.taken.reading.state == ReadingState::OverRange) continue;
-        const RailRuling cold = judge.rule(taken, cooled(taken.taken.reading));
-        if (severity(cold.state) < severity(taken.ruling.state))
-            taken.ruling = {RailState::Unknown, "the board was warm and readings drift: wait, then measure "
-                                                "again"};
+ReadingJudge::ReadingJudge(CaseState& state, const KnownGoodSet& knownGood)
+    : m_state(state), m_knownGood(knownGood, state.board), m_siblings(state.board, *state.netParts) {}
+
+void ReadingJudge::judgeNew() {
+    std::set<NetIndex> changed;
+    const std::size_t first = m_judged;
+    for (; m_judged < m_state.readings.size(); ++m_judged) {
+        const auto& taken = m_state.readings[m_judged];
+        if (!counts(taken)) continue;
+        m_onNet[taken.net].push_back(m_judged);
+        if (taken.taken.reversed) continue; // nothing that a sibling is compared with
+        m_newest[{taken.net, taken.taken.reading.mode}] = m_judged;
+        changed.insert(taken.net);
     }
+    std::set<std::size_t> again;
+    for (std::size_t i = first; i < m_judged; ++i)
+        if (counts(m_state.readings[i])) again.insert(i);
+    for (const NetIndex net : changed)
+        for (const NetIndex sibling : siblingsOf(net))
+            if (const auto found = m_onNet.find(sibling); found != m_onNet.end())
+                again.insert(found->second.begin(), found->second.end());
+    for (const std::size_t i : again)
+        judge(m_state.readings[i]);
+}
+
+bool ReadingJudge::counts(const CaseState::TakenReading& taken) const {
+    return taken.net >= 0 && taken.taken.against.empty() && !m_state.board.nets[taken.net].ground;
+}
+
+void ReadingJudge::judge(CaseState::TakenReading& taken) {
+    taken.ruling = rule(taken, taken.taken.reading);
+    if (!taken.warm || taken.taken.reading.state == ReadingState::OverRange) return;
+    const RailRuling cold = rule(taken, cooled(taken.taken.reading));
+    if (severity(cold.state) < severity(taken.ruling.state))
+        taken.ruling = {RailState::Unknown, "the board was warm and readings drift: wait, then measure again"};
+}
+
+RailRuling ReadingJudge::rule(const CaseState::TakenReading& taken, const Reading& reading) {
+    if (reading.mode == MeterMode::Volts) return judgeReading(reading, RailKind::Main);
+    if (const auto good = m_knownGood.at(taken.taken.place, taken.net, reading.mode, taken.taken.reversed))
+        if (const auto ruling =
+                judgeAgainst(reading, *good, RulingBy::KnownGood,
+                             "a good board reads " + textOfExpected(*good, reading.mode) + " at " + good->place))
+            return *ruling;
+    if (taken.taken.reversed)
+        return {RailState::Unknown, "leads reversed: only a good board tells what should stand here"};
+    // Siblings settle what a rule cannot: a rail that is low by nature, or one that only looks odd.
+    if (const auto ruling = bySibling(taken, reading)) return *ruling;
+    return judgeReading(reading, kindOf(taken.net));
+}
+
+RailKind ReadingJudge::kindOf(NetIndex net) {
+    const auto [place, fresh] = m_kinds.emplace(net, RailKind::Main);
+    if (fresh) place->second = railKindOf(m_state.board, *m_state.netParts, net);
+    return place->second;
+}
+
+const std::vector<NetIndex>& ReadingJudge::siblingsOf(NetIndex net) {
+    const auto [place, fresh] = m_siblingsOf.emplace(net, std::vector<NetIndex>{});
+    if (fresh) place->second = m_siblings.of(net);
+    return place->second;
+}
+
+std::optional<RailRuling> ReadingJudge::bySibling(const CaseState::TakenReading& taken, const Reading& reading) {
+    std::vector<Reading> readings;
+    std::string names;
+    for (const NetIndex net : siblingsOf(taken.net)) {
+        const auto newest = m_newest.find({net, reading.mode});
+        if (newest == m_newest.end()) continue;
+        readings.push_back(m_state.readings[newest->second].taken.reading);
+        names += (names.empty() ? "" : ", ") + m_state.board.nets[net].name;
+    }
+    const auto expected = typicalOf(readings);
+    if (!expected) return std::nullopt;
+    // A sibling that is shorted itself says nothing, and no sibling makes a hard short healthy.
+    const RailRuling own = judgeReading(reading, kindOf(taken.net));
+    const RailState theirs = judgeReading(asReading(*expected, reading.mode), kindOf(taken.net)).state;
+    if (theirs == RailState::Short) return std::nullopt;
+    if (own.state == RailState::Short && kindOf(taken.net) == RailKind::Main) return std::nullopt;
+    return judgeAgainst(reading, *expected, RulingBy::Sibling,
+                        names + " reads " + textOfExpected(*expected, reading.mode));
 }
 
 } // namespace ustor

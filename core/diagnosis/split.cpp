@@ -72,16 +72,16 @@ std::vector<SplitChoice> splitChoices(const CaseState& state, const Stretch& str
             lifted.lifted.insert(board.parts[link].designator);
             split.minutes += minutesOf(board.parts[link].partClass);
         }
-        split.near = stretchOf(board, ends[0], lifted);
+        split.near = stretchOf(board, *state.netParts, ends[0], lifted);
         if (split.near.holds(ends[1])) continue; // another way round remains
-        split.far = stretchOf(board, ends[1], lifted);
+        split.far = stretchOf(board, *state.netParts, ends[1], lifted);
         if (split.far.holds(state.chosenRail)) std::swap(split.near, split.far);
         for (const Suspect& s : suspects) {
             if (s.part < 0 || s.cleared) continue;
             const auto& a = split.near.suspects;
             const auto& b = split.far.suspects;
-            const bool inNear = std::find(a.begin(), a.end(), s.part) != a.end(),
-                       inFar = std::find(b.begin(), b.end(), s.part) != b.end();
+            const bool inNear = std::binary_search(a.begin(), a.end(), s.part),
+                       inFar = std::binary_search(b.begin(), b.end(), s.part);
             const double share = inNear && inFar ? 0.5 : 1;
             if (inNear) split.oddsNear += share * s.odds;
             if (inFar) split.oddsFar += share * s.odds;
@@ -121,7 +121,7 @@ RailPieces railPieces(const CaseState& state, const Stretch& whole, const LinkSt
     std::set<NetIndex> covered;
     for (const NetIndex net : whole.nets) {
         if (covered.contains(net)) continue;
-        rail.pieces.push_back(stretchOf(state.board, net, links));
+        rail.pieces.push_back(stretchOf(state.board, *state.netParts, net, links));
         covered.insert(rail.pieces.back().nets.begin(), rail.pieces.back().nets.end());
     }
     std::vector<std::string> cuts; // links of this rail that are off
@@ -134,11 +134,12 @@ RailPieces railPieces(const CaseState& state, const Stretch& whole, const LinkSt
                 }
     for (const Stretch& piece : rail.pieces) {
         RailState newest = RailState::Unknown;
-        for (const auto& r : state.readings) {
+        for (auto at = state.readings.rbegin(); newest == RailState::Unknown && at != state.readings.rend(); ++at) {
+            const auto& r = *at;
             const bool counts = piece.holds(r.net) && r.taken.against.empty() &&
                                 r.ruling.state != RailState::Unknown &&
                                 std::all_of(cuts.begin(), cuts.end(),
-                                            [&](const std::string& cut) { return r.offThen.contains(cut); });
+                                            [&](const std::string& cut) { return r.then->off.contains(cut); });
             if (counts) newest = r.ruling.state;
         }
         rail.states.push_back(newest);

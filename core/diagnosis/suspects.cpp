@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace ustor {
 namespace {
@@ -58,7 +59,8 @@ double partialFactor(PartClass partClass) {
     }
 }
 
-/// Readings of the stretch in order, with what was off the board at each.
+/// Readings of the stretch in order, with what was off the board at each. Said twice of a board that stands as
+/// before, it is no more evidence than once.
 struct Dated {
     const CaseState::TakenReading* reading;
     RailState state;
@@ -67,8 +69,11 @@ struct Dated {
 std::vector<Dated> judgedReadings(const CaseState& state, const Stretch& stretch) {
     std::vector<Dated> dated;
     for (const auto& r : state.readings)
-        if (stretch.holds(r.net) && r.taken.against.empty())
-            if (r.ruling.state != RailState::Unknown) dated.push_back({&r, r.ruling.state});
+        if (stretch.holds(r.net) && r.taken.against.empty() && r.ruling.state != RailState::Unknown) {
+            const bool same = !dated.empty() && dated.back().state == r.ruling.state &&
+                              (dated.back().reading->then == r.then || *dated.back().reading->then == *r.then);
+            if (!same) dated.push_back({&r, r.ruling.state});
+        }
     return dated;
 }
 
@@ -94,8 +99,8 @@ const std::pair<long, HeatFound>* clearestOn(Side side, const CaseState::HeatFin
 }
 
 int generationAt(const CaseState::TakenReading& reading, const std::string& part) {
-    const auto found = reading.generationThen.find(part);
-    return found == reading.generationThen.end() ? 0 : found->second;
+    const auto found = reading.then->generation.find(part);
+    return found == reading.then->generation.end() ? 0 : found->second;
 }
 
 /// What the readings say of one part, as lifting, replacing and putting back went on around them.
@@ -115,9 +120,9 @@ Past pastOf(const std::string& part, const std::vector<Dated>& readings) {
     for (const Dated& d : readings) {
         const CaseState::TakenReading& now = *d.reading;
         if (!first) generation = generationAt(now, part);
-        const bool wasOff = now.offThen.contains(part) || generationAt(now, part) != generation;
-        if (first && isDown(d.state) && was == RailState::Healthy && before->offThen.contains(part) &&
-            !now.offThen.contains(part) && before->offThen.size() == now.offThen.size() + 1) {
+        const bool wasOff = now.then->off.contains(part) || generationAt(now, part) != generation;
+        if (first && isDown(d.state) && was == RailState::Healthy && before->then->off.contains(part) &&
+            !now.then->off.contains(part) && before->then->off.size() == now.then->off.size() + 1) {
             // Back with it, old or new: what had cleared it before is void.
             past = {{{returnFactor, "the short came back with it", now.fact}}, false};
             generation = generationAt(now, part);
@@ -140,41 +145,90 @@ Past pastOf(const std::string& part, const std::vector<Dated>& readings) {
     return past;
 }
 
-std::vector<Factor> factorsFor(const CaseState& state, const Stretch& stretch, const Part& part,
-                               const std::vector<Dated>& readings, double boardArea_mm2) {
-    std::vector<Factor> factors;
-    if (const auto seen = state.seen.find(part.designator); seen != state.seen.end())
-        factors.push_back(
-            {damageFactor(seen->second.damage), "seen: " + std::string(wordOf(seen->second.damage)), 0});
+/// What all parts are judged by.
+struct Common {
+    std::vector<Dated> readings;
+    const Dated* firstDown = nullptr;
+    struct Heat {
+        const std::pair<long, HeatFound>* found;
+        std::string what;
+    };
+    std::vector<Heat> heat; ///< one a side
+    std::vector<const Part*> links;
+    double area_mm2 = 1;
+};
 
-    const auto first =
-        std::find_if(readings.begin(), readings.end(), [](const Dated& d) { return isDown(d.state); });
-    if (first != readings.end() && first->state == RailState::Partial)
-        factors.push_back(
-            {partialFactor(part.partClass), "the rail reads as a partial short", first->reading->fact});
-
+Common commonOf(const CaseState& state, const Stretch& stretch) {
+    Common common;
+    common.readings = judgedReadings(state, stretch);
+    for (const Dated& d : common.readings)
+        if (isDown(d.state)) {
+            common.firstDown = &d;
+            break;
+        }
     // One finding a side: several looks at the same spot through the same registration share their errors.
     for (const Side side : {Side::Top, Side::Bottom}) {
         // Stills only where no injection was watched: what followed the power says more.
         const auto* best = clearestOn(side, state.heat);
         if (!best) best = clearestOn(side, state.stills);
-        if (!best || best->second.spots.empty()) continue;
-        std::vector<const Part*> links;
-        for (const PartIndex link : stretch.links)
-            links.push_back(&state.board.parts[link]);
-        const double density = heatDensity_per_mm2(best->second, part, links, boardArea_mm2);
-        factors.push_back({density * boardArea_mm2, "heat: " + sentenceOf(best->second), best->first});
+        if (best && !best->second.spots.empty())
+            common.heat.push_back({best, "heat: " + sentenceOf(best->second)});
     }
+    for (const PartIndex link : stretch.links)
+        common.links.push_back(&state.board.parts[link]);
+    const BoardBox box = state.board.box();
+    common.area_mm2 = std::max(1.0, box.width_mm() * box.height_mm());
+    return common;
+}
+
+std::vector<Factor> factorsFor(const CaseState& state, const Part& part, const Common& common, const Past& past) {
+    std::vector<Factor> factors;
+    if (const auto seen = state.seen.find(part.designator); seen != state.seen.end())
+        factors.push_back(
+            {damageFactor(seen->second.damage), "seen: " + std::string(wordOf(seen->second.damage)), 0});
+
+    if (common.firstDown && common.firstDown->state == RailState::Partial)
+        factors.push_back({partialFactor(part.partClass), "the rail reads as a partial short",
+                           common.firstDown->reading->fact});
+    for (const auto& [found, what] : common.heat)
+        factors.push_back({heatDensity_per_mm2(found->second, part, common.links, common.area_mm2) * common.area_mm2,
+                           what, found->first});
 
     if (const auto measured = state.measuredShorted.find(part.designator);
         measured != state.measuredShorted.end())
         factors.push_back({measured->second ? 200.0 : 0.02,
                            measured->second ? "reads shorted off the board" : "reads fine off the board", 0});
 
-    const Past past = pastOf(part.designator, readings);
     factors.insert(factors.end(), past.factors.begin(), past.factors.end());
     return factors;
 }
+
+/// What the suspects have on average of a factor: who does not have it counts as one. Those with a fact are the
+/// same where their fact is; those without, where they stand at the same place.
+class Averages {
+  public:
+    Averages(const std::vector<std::vector<Factor>>& factors, std::size_t suspects)
+        : m_suspects(static_cast<double>(suspects)) {
+        for (std::size_t i = 0; i < suspects; ++i) {
+            std::map<Key, double> own; // of several the last
+            for (std::size_t k = 0; k < factors[i].size(); ++k)
+                own[keyOf(factors[i][k], k)] = factors[i][k].factor;
+            for (const auto& [key, factor] : own)
+                m_above[key] += factor - 1;
+        }
+    }
+    double of(const Factor& factor, std::size_t place) const {
+        return 1 + m_above.at(keyOf(factor, place)) / m_suspects;
+    }
+
+  private:
+    using Key = std::pair<long, std::size_t>;
+    static Key keyOf(const Factor& factor, std::size_t place) {
+        return {factor.fact, factor.fact == 0 ? place : 0};
+    }
+    std::map<Key, double> m_above;
+    double m_suspects;
+};
 
 /// The locator's odds start from all alike: times their number they are a likelihood. A slip of the probe is
 /// never ruled out.
@@ -192,24 +246,25 @@ Factor alongFactor(const AlongTheCopper& along, PartIndex part) {
 
 StretchReading newestReading(const CaseState& state, const Stretch& stretch) {
     StretchReading newest;
-    for (const auto& r : state.readings) {
+    for (auto at = state.readings.rbegin(); at != state.readings.rend(); ++at) {
+        const auto& r = *at;
         if (!stretch.holds(r.net) || !r.taken.against.empty()) continue;
         if (r.ruling.state == RailState::Unknown) continue;
         newest.ruling = r.ruling;
         newest.fact = r.fact;
-        newest.sinceLift = r.offThen == state.off();
+        newest.sinceLift = r.then->off == state.off();
         const bool resistance =
             r.taken.reading.mode == MeterMode::Ohms && r.taken.reading.state == ReadingState::Value;
         newest.ohms = resistance ? std::optional(r.taken.reading.value) : std::nullopt;
+        break;
     }
     return newest;
 }
 
 std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch, const Knowledge& knowledge,
                                   const std::optional<AlongTheCopper>& along) {
-    const auto readings = judgedReadings(state, stretch);
-    const BoardBox box = state.board.box();
-    const double area = std::max(1.0, box.width_mm() * box.height_mm());
+    const Common common = commonOf(state, stretch);
+    const auto& readings = common.readings;
 
     // Parts that are off the board still answer for the short that was there.
     std::vector<PartIndex> parts = stretch.suspects;
@@ -227,7 +282,8 @@ std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch
         classSum += knowledge.classWeight(state.board.parts[p].partClass);
     for (const PartIndex p : parts) {
         const Part& part = state.board.parts[p];
-        auto own = factorsFor(state, stretch, part, readings, area);
+        const Past past = pastOf(part.designator, readings);
+        auto own = factorsFor(state, part, common, past);
         const double weight = knowledge.classWeight(part.partClass);
         if (along) own.push_back(alongFactor(*along, p));
         own.insert(own.begin(), {weight, "a " + std::string(wordOf(part.partClass)), 0});
@@ -236,39 +292,27 @@ std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch
             log += std::log(std::max(f.factor, 1e-12));
         logs.push_back(log);
         factors.push_back(std::move(own));
-        suspects.push_back({p, 0, false, {}});
+        suspects.push_back({p, 0, past.cleared, {}});
     }
     // Something not on the list: no evidence speaks for or against its place.
     suspects.push_back({-1, 0, false, {}});
     const bool wentWithAPart = std::any_of(readings.begin(), readings.end(), [&](const Dated& d) {
-        return d.state == RailState::Healthy && !d.reading->offThen.empty();
+        return d.state == RailState::Healthy && !d.reading->then->off.empty();
     });
     logs.push_back(std::log(parts.empty() ? 1.0 : unlistedShare * (wentWithAPart ? goneFactor : 1)));
     factors.emplace_back();
 
     const auto odds = normalised(logs);
     // Each weight is told against the average suspect: what everybody shares says nothing.
+    const Averages averages(factors, parts.size());
     for (std::size_t i = 0; i < parts.size(); ++i)
-        for (const Factor& f : factors[i]) {
-            double sum = 0;
-            for (std::size_t j = 0; j < parts.size(); ++j) {
-                double same = 1;
-                for (const Factor& g : factors[j])
-                    if (g.fact == f.fact &&
-                        ((f.fact != 0) || (&g - factors[j].data()) == (&f - factors[i].data())))
-                        same = g.factor;
-                sum += same;
-            }
-            const double average = sum / static_cast<double>(parts.size());
+        for (std::size_t k = 0; k < factors[i].size(); ++k) {
+            const Factor& f = factors[i][k];
             suspects[i].evidence.push_back(
-                {f.what, std::log(std::max(f.factor, 1e-12) / std::max(average, 1e-12)), f.fact});
+                {f.what, std::log(std::max(f.factor, 1e-12) / std::max(averages.of(f, k), 1e-12)), f.fact});
         }
-    for (std::size_t i = 0; i < suspects.size(); ++i) {
+    for (std::size_t i = 0; i < suspects.size(); ++i)
         suspects[i].odds = odds[i];
-        if (suspects[i].part < 0) continue;
-        const std::string& name = state.board.parts[suspects[i].part].designator;
-        suspects[i].cleared = pastOf(name, readings).cleared;
-    }
     std::stable_sort(suspects.begin(), suspects.end(), [](const Suspect& a, const Suspect& b) {
         if (a.cleared != b.cleared) return b.cleared;
         return a.odds > b.odds;

@@ -3,49 +3,10 @@
 #include "base/check.h"
 
 #include <algorithm>
-#include <array>
 
 namespace ustor {
 
 namespace {
-
-struct Words {
-    StopCause cause;
-    std::string_view word, sentence;
-};
-
-// What ended it and what to do. Whether the output is off is read, and told beside it.
-constexpr std::array<Words, 17> words{{
-    {StopCause::None, "none", "Nothing has stopped it."},
-    {StopCause::Finished, "finished", "All steps are done."},
-    {StopCause::Certain, "certain", "The spot is located."},
-    {StopCause::Person, "person", "Stopped by hand."},
-    {StopCause::LinkLost, "link lost", "The link to the supply broke. Check the cable, then start again."},
-    {StopCause::Silence, "silence", "The supply said nothing for a second. Check supply and cable."},
-    {StopCause::SettingRefused, "setting refused",
-     "The supply did not take a setting, or would not tell it. Try the instrument from the command line, and "
-     "check its profile."},
-    {StopCause::LimitsChanged, "limits changed",
-     "Other limits than were set stand in the supply: a hand at its panel, or a reset. Leave the panel "
-     "alone, "
-     "then start again."},
-    {StopCause::GuardEnded, "guard ended", "The guard of the supply ended or hung. Start again."},
-    {StopCause::ProgramStalled, "program stalled",
-     "This program was too busy to say that it lives, so the guard switched off. Start again; close what "
-     "else "
-     "runs if it comes back."},
-    {StopCause::CameraLost, "camera lost", "The camera sent no picture. Check the camera, then start again."},
-    {StopCause::TooWarm, "too warm", "A spot became too warm. Let it cool and use a lower step."},
-    {StopCause::TooHot, "too hot", "A surface became too hot to go on. Let it cool and use a lower step."},
-    {StopCause::CurrentJumped, "current jumped",
-     "The current fell at once: something opened, or a clip came off. Look before going on."},
-    {StopCause::OutputRefused, "output refused",
-     "The supply's output did not stay on: its protection tripped, or somebody switched it off. Look at the "
-     "supply before going on."},
-    {StopCause::OverLimit, "over limit", "More than the limit was read back. Check the supply's settings."},
-    {StopCause::ProgramEnded, "program ended",
-     "The program ended before the run did, or before it was noted. See that the output is off."},
-}};
 
 /// A timer in the supply stands behind everything else: it must not cut a pulse short on a busy machine.
 double longestOn_s(const InjectionStep& step) {
@@ -53,27 +14,7 @@ double longestOn_s(const InjectionStep& step) {
     return share * step.on.value + more_s;
 }
 
-const Words& wordsFor(StopCause cause) {
-    for (const Words& each : words)
-        if (each.cause == cause) return each;
-    return words.front();
-}
-
 } // namespace
-
-std::string_view wordOf(StopCause cause) {
-    return wordsFor(cause).word;
-}
-
-std::string_view sentenceOf(StopCause cause) {
-    return wordsFor(cause).sentence;
-}
-
-std::optional<StopCause> stopCauseFrom(std::string_view word) {
-    for (const Words& each : words)
-        if (each.word == word) return each.cause;
-    return std::nullopt;
-}
 
 double Supervisor::planSeconds() const {
     double seconds = 0;
@@ -91,7 +32,7 @@ std::vector<SupplyCommand> Supervisor::start(double time_s) {
     USTOR_CHECK(!m_plan.steps.empty(), "a plan needs a step");
     m_running = true;
     m_cause = StopCause::None;
-    m_start_s = m_now_s = m_lastTelemetry_s = m_lastFrame_s = time_s;
+    m_start_s = m_now_s = m_lastTelemetry_s = m_lastFrame_s = m_lastLook_s = time_s;
     m_step = 0;
     return beginStep(time_s);
 }
@@ -139,8 +80,14 @@ std::vector<SupplyCommand> Supervisor::telemetry(double time_s, bool output, Vol
     return tick(time_s);
 }
 
+std::vector<SupplyCommand> Supervisor::pictureCame(double time_s) {
+    m_lastFrame_s = std::max(m_lastFrame_s, time_s);
+    return {};
+}
+
 std::vector<SupplyCommand> Supervisor::frame(double time_s, double warmestRise_k, double hottest_c) {
     m_lastFrame_s = std::max(m_lastFrame_s, time_s);
+    m_lastLook_s = std::max(m_lastLook_s, time_s);
     if (m_running && hottest_c > m_rules.hottest_c) return stop(StopCause::TooHot);
     if (m_running && warmestRise_k > m_rules.warmest_k) return stop(StopCause::TooWarm);
     return {};
@@ -151,6 +98,7 @@ std::vector<SupplyCommand> Supervisor::tick(double time_s) {
     m_now_s = std::max(m_now_s, time_s);
     if (m_now_s - m_lastTelemetry_s > m_rules.silence_s) return stop(StopCause::Silence);
     if (m_now_s - m_lastFrame_s > m_rules.cameraSilence_s) return stop(StopCause::CameraLost);
+    if (m_now_s - m_lastLook_s > m_rules.unseen_s) return stop(StopCause::PicturesUnseen);
     if (m_now_s < m_phaseEnds_s) return {};
 
     const InjectionStep& step = m_plan.steps[m_step];

@@ -1,35 +1,11 @@
 #pragma once
 
 #include "injection/plan.h"
+#include "injection/stop_cause.h"
 
 #include <variant>
 
 namespace ustor {
-
-/// Why an injection ended.
-enum class StopCause {
-    None,
-    Finished,       ///< all steps done
-    Certain,        ///< the heat is located well enough
-    Person,         ///< somebody pressed stop
-    LinkLost,       ///< the way to the supply broke
-    Silence,        ///< no telemetry for a second
-    SettingRefused, ///< the supply did not take a setting, or the guard did not pass it on
-    LimitsChanged,  ///< other limits than were set were read back: a hand at its panel, a reset
-    GuardEnded,     ///< the guard ended, hung, or has nobody to take over for it
-    ProgramStalled, ///< this program was too busy to say that it lives
-    CameraLost,     ///< no picture for two seconds
-    TooWarm,        ///< a spot above the limit of its rise
-    TooHot,         ///< a surface above the limit of its temperature
-    CurrentJumped,  ///< something opened or let go
-    OutputRefused,  ///< the output did not come on, or went off by itself
-    OverLimit,      ///< more volts or amps than allowed were read back
-    ProgramEnded    ///< nobody was left to note how it ended
-};
-std::string_view wordOf(StopCause cause);
-std::optional<StopCause> stopCauseFrom(std::string_view word);
-/// What happened and what to do, for people. It says nothing of the output: that is read, not concluded.
-std::string_view sentenceOf(StopCause cause);
 
 /// What the supervisor asks of the guard.
 struct SetLimits {
@@ -49,6 +25,7 @@ class Supervisor {
     struct Rules {
         double silence_s = 1.0;
         double cameraSilence_s = 2.0;
+        double unseen_s = 10; ///< longest that pictures come and none is looked at: nobody sees what becomes warm
         double switchesWithin_s = 0.8; ///< longest that an output takes to read as on
         double warmest_k = 40;         ///< highest rise of any spot above the start
         double hottest_c = 80;  ///< highest temperature of any surface: what can still be touched is less
@@ -60,7 +37,9 @@ class Supervisor {
     std::vector<SupplyCommand> start(double time_s);
     /// A telemetry line of the supply: output state, volts, amps as read back.
     std::vector<SupplyCommand> telemetry(double time_s, bool output, Volts volts, Amps amps);
-    /// A picture came; the largest rise of a spot since the start, the hottest surface.
+    /// A picture came, whatever the time it takes until somebody looks at it.
+    std::vector<SupplyCommand> pictureCame(double time_s);
+    /// A picture that came then was looked at; the largest rise of a spot since the start, the hottest surface.
     std::vector<SupplyCommand> frame(double time_s, double warmestRise_k, double hottest_c);
     /// Time goes on; called at least ten times a second.
     std::vector<SupplyCommand> tick(double time_s);
@@ -84,7 +63,7 @@ class Supervisor {
     StopCause m_cause = StopCause::None;
     int m_step = 0, m_pulse = 0;
     double m_phaseEnds_s = 0, m_start_s = 0, m_now_s = 0;
-    double m_lastTelemetry_s = 0, m_lastFrame_s = 0, m_switched_s = 0;
+    double m_lastTelemetry_s = 0, m_lastFrame_s = 0, m_lastLook_s = 0, m_switched_s = 0;
     double m_pulsePeak_a = 0;
 };
 

@@ -3,46 +3,55 @@
 #include "rail/stretch.h"
 
 #include <algorithm>
-#include <map>
 
 namespace ustor {
 namespace {
 
-/// What a net looks like from its parts; big chips count by kind alone, since each bank sits on other pins.
-using Signature = std::vector<std::string>;
-
-Signature signatureOf(const Board& board, const std::vector<PadRef>& pads) {
-    Signature signature;
-    for (const PadRef ref : pads) {
-        const Part& part = board.parts[ref.part];
-        constexpr std::size_t few = 8;
-        std::string line = std::string(wordOf(part.partClass)) + "/" + part.value;
-        if (part.pads.size() <= few) line += "/" + part.pads[ref.pad].pin;
-        signature.push_back(std::move(line));
-    }
-    std::sort(signature.begin(), signature.end());
-    return signature;
+/// What a pad says of the net it is on; big chips count by kind alone, since each bank sits on other pins.
+std::string lineOf(const Part& part, const Pad& pad) {
+    constexpr std::size_t few = 8;
+    std::string line = std::string(wordOf(part.partClass)) + "/" + part.value;
+    if (part.pads.size() <= few) line += "/" + pad.pin;
+    return line;
 }
 
 } // namespace
 
-std::vector<NetIndex> siblingNets(const Board& board, NetIndex net) {
-    if (net < 0 || board.nets[net].ground) return {};
-    std::vector<std::vector<PadRef>> pads(board.nets.size());
-    for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p)
-        for (int i = 0; i < static_cast<int>(board.parts[p].pads.size()); ++i)
-            if (const NetIndex n = board.parts[p].pads[i].net; n >= 0) pads[n].push_back({p, i});
-    constexpr std::size_t fewest = 3;
-    if (pads[net].size() < fewest) return {};
-    const Signature own = signatureOf(board, pads[net]);
-    const Stretch stretch = stretchOf(board, net);
+Siblings::Siblings(const Board& board, const NetParts& parts)
+    : m_board(board), m_parts(parts), m_pads(board.nets.size(), 0), m_looks(board.nets.size()) {
+    for (const Part& part : board.parts)
+        for (const Pad& pad : part.pads)
+            if (pad.net >= 0) ++m_pads[static_cast<std::size_t>(pad.net)];
+}
+
+const Siblings::Look& Siblings::lookOf(NetIndex net) {
+    auto& look = m_looks[static_cast<std::size_t>(net)];
+    if (look) return *look;
+    look.emplace();
+    for (const PartIndex p : m_parts.on(net))
+        for (const Pad& pad : m_board.parts[p].pads)
+            if (pad.net == net) look->push_back(lineOf(m_board.parts[p], pad));
+    std::sort(look->begin(), look->end());
+    return *look;
+}
+
+std::vector<NetIndex> Siblings::of(NetIndex net) {
+    constexpr int fewest = 3;
+    const auto pads = [this](NetIndex n) { return m_pads[static_cast<std::size_t>(n)]; };
+    if (net < 0 || m_board.nets[net].ground || pads(net) < fewest) return {};
+    const Stretch stretch = stretchOf(m_board, m_parts, net);
     std::vector<NetIndex> siblings;
-    for (NetIndex other = 0; other < static_cast<NetIndex>(board.nets.size()); ++other)
-        if (other != net && !board.nets[other].ground && !stretch.holds(other) &&
-            pads[other].size() == pads[net].size() && board.nets[other].nominal == board.nets[net].nominal &&
-            signatureOf(board, pads[other]) == own)
+    for (NetIndex other = 0; other < static_cast<NetIndex>(m_board.nets.size()); ++other)
+        if (other != net && !m_board.nets[other].ground && pads(other) == pads(net) &&
+            m_board.nets[other].nominal == m_board.nets[net].nominal && !stretch.holds(other) &&
+            lookOf(other) == lookOf(net))
             siblings.push_back(other);
     return siblings;
+}
+
+std::vector<NetIndex> siblingNets(const Board& board, NetIndex net) {
+    const NetParts parts(board);
+    return Siblings(board, parts).of(net);
 }
 
 } // namespace ustor

@@ -5,17 +5,6 @@
 namespace ustor {
 namespace {
 
-/// Pads by net, built once a call: boards have tens of thousands of pads and nets are asked one after the
-/// other.
-std::vector<std::vector<PartIndex>> partsByNet(const Board& board) {
-    std::vector<std::vector<PartIndex>> parts(board.nets.size());
-    for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p)
-        for (const Pad& pad : board.parts[p].pads)
-            if (pad.net >= 0 && (parts[pad.net].empty() || parts[pad.net].back() != p))
-                parts[pad.net].push_back(p);
-    return parts;
-}
-
 bool conducts(const Part& part, const LinkState& state) {
     if (state.lifted.contains(part.designator)) return false;
     return isLink(part) || state.closedSwitches.contains(part.designator);
@@ -24,7 +13,7 @@ bool conducts(const Part& part, const LinkState& state) {
 } // namespace
 
 bool Stretch::holds(NetIndex net) const {
-    return std::find(nets.begin(), nets.end(), net) != nets.end();
+    return std::binary_search(nets.begin(), nets.end(), net);
 }
 
 bool isLink(const Part& part) {
@@ -69,16 +58,19 @@ bool couldShort(const Board& board, const Part& part, const std::vector<NetIndex
 }
 
 Stretch stretchOf(const Board& board, NetIndex net, const LinkState& state) {
+    return stretchOf(board, NetParts(board), net, state);
+}
+
+Stretch stretchOf(const Board& board, const NetParts& parts, NetIndex net, const LinkState& state) {
     Stretch stretch;
     if (net < 0 || net >= static_cast<NetIndex>(board.nets.size()) || board.nets[net].ground) return stretch;
-    const auto byNet = partsByNet(board);
     std::set<PartIndex> links, touched;
     std::set<NetIndex> reached{net};
     std::vector<NetIndex> open{net};
     while (!open.empty()) {
         const NetIndex here = open.back();
         open.pop_back();
-        for (const PartIndex p : byNet[here]) {
+        for (const PartIndex p : parts.on(here)) {
             touched.insert(p);
             const Part& part = board.parts[p];
             if (!conducts(part, state)) continue;
@@ -93,13 +85,9 @@ Stretch stretchOf(const Board& board, NetIndex net, const LinkState& state) {
     }
     stretch.nets.assign(reached.begin(), reached.end());
     stretch.links.assign(links.begin(), links.end());
-    // A stretch may hold thousands of nets: none of them is looked for one after the other.
-    std::vector<bool> held(board.nets.size(), false);
-    for (const NetIndex n : stretch.nets)
-        held[n] = true;
     for (const PartIndex p : touched)
         if (!state.lifted.contains(board.parts[p].designator) &&
-            couldShortOn(board, board.parts[p], [&](NetIndex n) { return held[n]; }))
+            couldShortOn(board, board.parts[p], [&](NetIndex n) { return stretch.holds(n); }))
             stretch.suspects.push_back(p);
     for (const NetIndex n : stretch.nets)
         if (const auto& nominal = board.nets[n].nominal;
@@ -109,12 +97,15 @@ Stretch stretchOf(const Board& board, NetIndex net, const LinkState& state) {
 }
 
 std::vector<NetIndex> powerNets(const Board& board) {
-    const auto byNet = partsByNet(board);
+    return powerNets(board, NetParts(board));
+}
+
+std::vector<NetIndex> powerNets(const Board& board, const NetParts& parts) {
     std::vector<std::pair<int, NetIndex>> ranked;
     for (NetIndex n = 0; n < static_cast<NetIndex>(board.nets.size()); ++n) {
         if (board.nets[n].ground) continue;
         int shorters = 0, capacitors = 0;
-        for (const PartIndex p : byNet[n]) {
+        for (const PartIndex p : parts.on(n)) {
             const Part& part = board.parts[p];
             if (!couldShort(board, part, {n})) continue;
             ++shorters;

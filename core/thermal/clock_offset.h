@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/points.h"
 #include "thermal/recording.h"
 #include "thermal/repaired.h"
 

@@ -304,26 +304,6 @@ bool isCrest(const StepResponse& response, const HeatSource& spot, double instan
 
 } // namespace
 
-std::string_view wordOf(HeatVerdict verdict) {
-    switch (verdict) {
-    case HeatVerdict::Point:
-        return "point";
-    case HeatVerdict::FarSide:
-        return "far side";
-    case HeatVerdict::Spread:
-        return "spread";
-    case HeatVerdict::None:
-        return "none";
-    }
-    return "none";
-}
-
-std::optional<HeatVerdict> heatVerdictFromWord(std::string_view word) {
-    for (const auto v : {HeatVerdict::Point, HeatVerdict::FarSide, HeatVerdict::Spread, HeatVerdict::None})
-        if (wordOf(v) == word) return v;
-    return std::nullopt;
-}
-
 StepResponse responseOf(const RepairedFrames& repaired, const std::vector<SupplySample>& supply,
                         double offset_s) {
     const cv::Size size = repaired.rises_k.front().size();

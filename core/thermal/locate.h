@@ -1,5 +1,6 @@
 #pragma once
 
+#include "thermal/heat_verdict.h"
 #include "thermal/recording.h"
 #include "thermal/registration.h"
 #include "thermal/repaired.h"
@@ -9,11 +10,6 @@
 #include <optional>
 
 namespace ustor {
-
-enum class HeatVerdict { Point, FarSide, Spread, None };
-/// The word in files and on the command line: "point", "far side", "spread", "none".
-std::string_view wordOf(HeatVerdict verdict);
-std::optional<HeatVerdict> heatVerdictFromWord(std::string_view word);
 
 /// A source with what the board says about its place.
 struct LocatedSource {

@@ -1,7 +1,7 @@
 #pragma once
 
+#include "base/camera_frame.h"
 #include "base/supply_sample.h"
-#include "board/board.h"
 
 #include <opencv2/core.hpp>
 #include <string>
@@ -22,22 +22,17 @@ struct ThermalFrame {
     cv::Mat centikelvin;
 };
 
-struct RecordingInfo {
-    int width = 0, height = 0;
-    double frameRate_hz = 0;
-    double netd_mk = 0; ///< 0 when the camera does not say
-    double ambient_c = 25;
-    Side side = Side::Top; ///< the side of the board that faces the camera
-};
-
 /// A thermal recording with what the supply did meanwhile.
 struct Recording {
-    RecordingInfo info;
+    CameraInfo info;
     std::vector<ThermalFrame> frames;
     std::vector<SupplySample> supply;
     std::vector<Beat> beats;
     std::vector<std::string> warnings;
 };
+
+/// A picture as a camera gave it.
+ThermalFrame thermalFrame(const CameraFrame& frame);
 
 /// Kelvin as floats (CV_32FC1) from centikelvin.
 cv::Mat kelvinOf(const cv::Mat& centikelvin);

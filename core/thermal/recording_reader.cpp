@@ -23,7 +23,7 @@ Result<std::string> contentOf(const std::filesystem::path& file) {
     return std::string((std::istreambuf_iterator<char>(stream)), {});
 }
 
-Result<RecordingInfo> infoFrom(const std::filesystem::path& file) {
+Result<CameraInfo> infoFrom(const std::filesystem::path& file) {
     const auto text = contentOf(file);
     if (!text) return text.error();
     try {
@@ -34,7 +34,7 @@ Result<RecordingInfo> infoFrom(const std::filesystem::path& file) {
                          nothingRead};
         if (j.value("unit", std::string("centikelvin")) != "centikelvin")
             return Error{"unit must be centikelvin", file.string(), nothingRead};
-        RecordingInfo info;
+        CameraInfo info;
         // A size that is no whole number fails the bounds below.
         constexpr long most = 4096;
         info.width = static_cast<int>(std::min(most + 1, wholeNumber(j.at("width")).value_or(0)));
@@ -93,7 +93,7 @@ Result<Table> readTable(const std::filesystem::path& file, std::initializer_list
 /// Keeps libtiff from writing to standard error: what it says becomes our own error or warning.
 void silence(const char*, const char*, va_list) {}
 
-std::vector<cv::Mat> readPages(const std::filesystem::path& file, const RecordingInfo& info,
+std::vector<cv::Mat> readPages(const std::filesystem::path& file, const CameraInfo& info,
                                double mostPixels, std::string& stopped) {
     TIFFSetErrorHandler(silence);
     TIFFSetWarningHandler(silence);
@@ -187,9 +187,32 @@ void keepNear(std::vector<T>& entries, const Recording& recording, const char* f
                      [](const T& a, const T& b) { return a.time_s < b.time_s; });
 }
 
+/// What was done meanwhile, into a recording that has its frames.
+Outcome readSwitching(const std::filesystem::path& folder, Recording& recording) {
+    if (std::filesystem::exists(folder / "beats.csv")) {
+        auto beats = readTable(folder / "beats.csv", {"time_s", "on"}, recording.warnings);
+        if (!beats) return beats.error();
+        for (const auto& row : beats.value().rows)
+            recording.beats.push_back({row.at("time_s"), row.at("on") != 0});
+        keepNear(recording.beats, recording, "beats.csv", recording.warnings);
+    }
+    const auto supplyFile = folder / "supply.csv";
+    if (!std::filesystem::exists(supplyFile)) {
+        recording.warnings.push_back("supply.csv is missing: only the frames can tell when power was on");
+        return Done{};
+    }
+    auto supply = readTable(supplyFile, {"time_s", "output", "volts", "amps"}, recording.warnings);
+    if (!supply) return supply.error();
+    for (auto& row : supply.value().rows)
+        recording.supply.push_back({row["time_s"], row["output"] != 0, row["set_volts"], row["set_amps"],
+                                    row["volts"], row["amps"]});
+    keepNear(recording.supply, recording, "supply.csv", recording.warnings);
+    return Done{};
+}
+
 } // namespace
 
-Result<RecordingInfo> readRecordingInfo(const std::filesystem::path& folder) {
+Result<CameraInfo> readRecordingInfo(const std::filesystem::path& folder) {
     return infoFrom(folder / "recording.json");
 }
 
@@ -217,24 +240,21 @@ Result<Recording> readRecording(const std::filesystem::path& folder, double most
         recording.warnings.push_back("frames.csv: " + std::to_string(pages.size() - recording.frames.size()) +
                                      " pictures have no time and are left out");
 
-    if (std::filesystem::exists(folder / "beats.csv")) {
-        auto beats = readTable(folder / "beats.csv", {"time_s", "on"}, recording.warnings);
-        if (!beats) return beats.error();
-        for (const auto& row : beats.value().rows)
-            recording.beats.push_back({row.at("time_s"), row.at("on") != 0});
-        keepNear(recording.beats, recording, "beats.csv", recording.warnings);
-    }
-    const auto supplyFile = folder / "supply.csv";
-    if (!std::filesystem::exists(supplyFile)) {
-        recording.warnings.push_back("supply.csv is missing: only the frames can tell when power was on");
-        return recording;
-    }
-    auto supply = readTable(supplyFile, {"time_s", "output", "volts", "amps"}, recording.warnings);
-    if (!supply) return supply.error();
-    for (auto& row : supply.value().rows)
-        recording.supply.push_back({row["time_s"], row["output"] != 0, row["set_volts"], row["set_amps"],
-                                    row["volts"], row["amps"]});
-    keepNear(recording.supply, recording, "supply.csv", recording.warnings);
+    if (const auto read = readSwitching(folder, recording); !read) return read.error();
+    return recording;
+}
+
+Result<Recording> readRecordingTimes(const std::filesystem::path& folder) {
+    Recording recording;
+    auto info = readRecordingInfo(folder);
+    if (!info) return info.error();
+    recording.info = info.value();
+    auto times = readTable(folder / "frames.csv", {"frame", "time_s"}, recording.warnings);
+    if (!times) return times.error();
+    keepTimed(times.value(), std::vector<cv::Mat>(times.value().rows.size()), recording);
+    if (recording.frames.empty())
+        return Error{"no frame has a time", (folder / "frames.csv").string(), nothingRead};
+    if (const auto read = readSwitching(folder, recording); !read) return read.error();
     return recording;
 }
 

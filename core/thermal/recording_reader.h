@@ -24,7 +24,10 @@ struct RecordingBounds {
 /// no times or no header can be read.
 Result<Recording> readRecording(const std::filesystem::path& folder, double mostPixels = mostReadPixels);
 
+/// The same without the pictures: times, supply and beats. Frames are those that have a time.
+Result<Recording> readRecordingTimes(const std::filesystem::path& folder);
+
 /// What its "recording.json" alone says.
-Result<RecordingInfo> readRecordingInfo(const std::filesystem::path& folder);
+Result<CameraInfo> readRecordingInfo(const std::filesystem::path& folder);
 
 } // namespace ustor

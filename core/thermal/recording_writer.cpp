@@ -8,7 +8,7 @@
 
 namespace ustor {
 
-RecordingWriter::RecordingWriter(std::filesystem::path folder, RecordingInfo info)
+RecordingWriter::RecordingWriter(std::filesystem::path folder, CameraInfo info)
     : m_folder(std::move(folder)), m_info(info) {}
 
 RecordingWriter::~RecordingWriter() {
@@ -21,7 +21,7 @@ Error RecordingWriter::writeFault(const char* file) const {
 }
 
 Result<std::unique_ptr<RecordingWriter>> RecordingWriter::create(const std::filesystem::path& folder,
-                                                                 const RecordingInfo& info) {
+                                                                 const CameraInfo& info) {
     std::error_code fault;
     if (std::filesystem::exists(folder / "recording.json", fault))
         return Error{"holds a recording already", folder.string(), "it is unchanged"};

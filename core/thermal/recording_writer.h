@@ -18,7 +18,7 @@ class RecordingWriter {
     /// Makes the folder and its header. Error when it cannot be written; an existing recording is never
     /// overwritten.
     static Result<std::unique_ptr<RecordingWriter>> create(const std::filesystem::path& folder,
-                                                           const RecordingInfo& info);
+                                                           const CameraInfo& info);
     ~RecordingWriter();
     RecordingWriter(const RecordingWriter&) = delete;
     RecordingWriter& operator=(const RecordingWriter&) = delete;
@@ -30,11 +30,11 @@ class RecordingWriter {
     int frames() const { return m_frames; }
 
   private:
-    RecordingWriter(std::filesystem::path folder, RecordingInfo info);
+    RecordingWriter(std::filesystem::path folder, CameraInfo info);
     Error writeFault(const char* file) const;
 
     std::filesystem::path m_folder;
-    RecordingInfo m_info;
+    CameraInfo m_info;
     tiff* m_tiff = nullptr;
     std::ofstream m_times, m_supply, m_beats; ///< the last is made with the first beat
     int m_frames = 0;

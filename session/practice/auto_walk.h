@@ -3,6 +3,7 @@
 #include "session/bench_link.h"
 #include "session/case_session.h"
 #include "session/practice/hands.h"
+#include "thermal/registration.h"
 
 #include <QString>
 #include <functional>

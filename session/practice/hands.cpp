@@ -30,11 +30,30 @@ Outcome Hands::open(const SocketAddress& control) {
     return Done{};
 }
 
+void Hands::reach(const SocketAddress& control, std::function<void(const Error&)> failed) {
+    QObject::connect(&m_socket, &QTcpSocket::connected, &m_socket, [this] {
+        m_socket.write(std::exchange(m_unsent, {}));
+    });
+    QObject::connect(&m_socket, &QTcpSocket::errorOccurred, &m_socket, [this, control, failed] {
+        if (m_socket.state() != QAbstractSocket::UnconnectedState) return; // heard as its disconnecting
+        m_unsent.clear();
+        giveUp("the simulated bench has no control socket here");
+        failed({"the simulated bench has no control socket here", control.text().toStdString(), ""});
+    });
+    m_socket.connectToHost(control.host, control.port);
+}
+
 void Hands::send(const QJsonObject& request, Answered then) {
     if (!then) then = [](const Result<QJsonObject>&) {};
-    if (!isOpen()) return then(Error{"the simulated bench is not there", "control socket", ""});
+    const auto state = m_socket.state();
+    const bool comes = state == QAbstractSocket::HostLookupState || state == QAbstractSocket::ConnectingState;
+    if (!isOpen() && !comes) return then(Error{"the simulated bench is not there", "control socket", ""});
     m_waiting.push_back(std::move(then));
-    m_socket.write(QJsonDocument(request).toJson(QJsonDocument::Compact) + '\n');
+    const QByteArray line = QJsonDocument(request).toJson(QJsonDocument::Compact) + '\n';
+    if (comes)
+        m_unsent += line;
+    else
+        m_socket.write(line);
 }
 
 void Hands::take() {

@@ -15,13 +15,15 @@
 namespace ustor {
 
 /// Plays the technician's hands on a simulated bench through its control socket. What is sent is answered in
-/// order. `send` returns at once, for the window; all other calls wait for the answer, for walks and tests.
+/// order. `reach` and `send` return at once, for the window; all other calls wait for the answer, for walks and tests.
 class Hands {
   public:
     using Answered = std::function<void(const Result<QJsonObject>&)>;
     Hands();
     ~Hands();
     Outcome open(const SocketAddress& control);
+    /// The same without waiting; what is sent meanwhile is kept. `failed` is called where nobody is there.
+    void reach(const SocketAddress& control, std::function<void(const Error&)> failed);
     bool isOpen() const { return m_socket.state() == QAbstractSocket::ConnectedState; }
 
     void send(const QJsonObject& request, Answered then = {});
@@ -49,6 +51,7 @@ class Hands {
     void giveUp(const std::string& why);
 
     std::deque<Answered> m_waiting; ///< one for each request that has no answer yet
+    QByteArray m_unsent; ///< asked for before the socket was connected
     QTcpSocket m_socket;
 };
 

@@ -366,7 +366,7 @@ class Maker {
 
     SceneKind m_kind;
     Random m_random;
-    RecordingInfo m_info;
+    CameraInfo m_info;
     Scene m_scene;
     double m_mm = 0.5, m_seconds = 25, m_clockAhead_s = 0, m_blur_px = 0.8, m_watts = 0.01, m_heated_s = 0;
     double m_reflect_k = 0, m_phase = 0, m_areaReach_mm = 8;

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/points.h"
 #include "base/random.h"
 #include "thermal/plate.h"
 #include "thermal/recording.h"

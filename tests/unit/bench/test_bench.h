@@ -6,6 +6,7 @@ class TestScpi : public QObject {
     Q_OBJECT
   private slots:
     void settingsAreCheckedAgainstTheErrorQueue();
+    void questionsDoNotPileUpBeforeASlowMeter();
     void silenceEndsInATimeOutAndAFreshConnection();
     void reconnectsAfterACut();
     void lateAnswersAreNotTakenForOthers();
@@ -73,5 +74,5 @@ class TestCamera : public QObject {
     void framesInPieces();
     void streamsThatAreNone();
     void streamThatLosesItsStep();
-    void replayPlaysARecording();
+    void whoCannotKeepUpSeesTheNewest();
 };

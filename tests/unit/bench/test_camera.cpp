@@ -1,7 +1,5 @@
-#include "bench/replay_camera.h"
 #include "bench/stream_camera.h"
 #include "support/fake_instrument.h"
-#include "support/recordings.h"
 #include "support/wait.h"
 #include "unit/bench/test_bench.h"
 
@@ -33,8 +31,8 @@ QByteArray packet(quint16 value, double time_s, quint32 width = 16) {
 void TestCamera::framesInPieces() {
     FakeInstrument source;
     StreamCamera camera(source.address());
-    std::vector<ThermalFrame> frames;
-    connect(&camera, &Camera::frame, this, [&](const ThermalFrame& f) { frames.push_back(f); });
+    std::vector<CameraFrame> frames;
+    connect(&camera, &Camera::frame, this, [&](const CameraFrame& f) { frames.push_back(f); });
     camera.start();
     QVERIFY(waitUntil([&] { return source.connections == 1; }));
     // Header and three frames, handed over in odd pieces.
@@ -45,7 +43,7 @@ void TestCamera::framesInPieces() {
     }
     QVERIFY(waitUntil([&] { return frames.size() == 3; }));
     QCOMPARE(camera.info().netd_mk, 50.0);
-    QCOMPARE(frames[1].centikelvin.at<std::uint16_t>(3, 3), std::uint16_t(29816));
+    QCOMPARE(frames[1].centikelvin[3 * frames[1].width + 3], std::uint16_t(29816));
     QCOMPARE(frames[2].time_s, 1.58);
 }
 
@@ -79,19 +77,27 @@ void TestCamera::streamThatLosesItsStep() {
     QVERIFY(waitUntil([&] { return source.connections == 2; }));
 }
 
-void TestCamera::replayPlaysARecording() {
-    testing::RenderSettings settings;
-    settings.seconds = 1;
-    settings.width = 24;
-    settings.height = 16;
-    const Recording recording = testing::render({}, settings);
-    ReplayCamera camera(recording, 5);
+// Common practice of live pictures: whoever was busy wants to see what is, not what was. All that is left out
+// is counted.
+void TestCamera::whoCannotKeepUpSeesTheNewest() {
+    FakeInstrument source;
+    StreamCamera camera(source.address());
     std::vector<double> times;
-    bool ended = false;
-    connect(&camera, &Camera::frame, this, [&](const ThermalFrame& f) { times.push_back(f.time_s); });
-    connect(&camera, &Camera::lost, this, [&] { ended = true; });
+    int skipped = 0;
+    connect(&camera, &Camera::frame, this, [&](const CameraFrame& f) {
+        if (times.empty()) QTest::qSleep(300); // the busy moment: all others arrive meanwhile
+        times.push_back(f.time_s);
+    });
+    connect(&camera, &Camera::skipped, this, [&](int frames) { skipped += frames; });
     camera.start();
-    QVERIFY(waitUntil([&] { return ended; }));
-    QCOMPARE(times.size(), recording.frames.size());
+    QVERIFY(waitUntil([&] { return source.connections == 1; }));
+    constexpr int sent = 200;
+    QByteArray all = header;
+    for (int i = 0; i < sent; ++i)
+        all += packet(29815, i * 0.04);
+    source.send(all);
+    QVERIFY(waitUntil([&] { return static_cast<int>(times.size()) + skipped == sent; }));
+    QVERIFY(skipped > 0);
     QVERIFY(std::is_sorted(times.begin(), times.end()));
+    QCOMPARE(times.back(), (sent - 1) * 0.04); // the newest is there
 }

@@ -136,6 +136,7 @@ void TestScpi::meterReadsItsModes() {
     meter.open(instrument.address());
     QVERIFY(waitUntil([&] { return meter.isConnected(); }));
     meter.read(MeterMode::Ohms);
+    QVERIFY(waitUntil([&] { return readings.size() == 1; }));
     meter.read(MeterMode::Diode);
     QVERIFY(waitUntil([&] { return readings.size() == 2; }));
     QCOMPARE(readings[0].value, 0.31);
@@ -169,4 +170,34 @@ void TestScpi::addresses() {
     QVERIFY(bench.ok());
     QCOMPARE(bench.value().speed, 2.0);
     QCOMPARE(bench.value().patience, 3.0);
+}
+
+// A bench meter in its slowest mode takes a second and more for a reading (common practice); whoever asks five
+// times a second must not find it answering old questions for a minute.
+void TestScpi::questionsDoNotPileUpBeforeASlowMeter() {
+    FakeInstrument slow;
+    slow.answer = [](const QString& line) { return line == "*IDN?" ? QString("slow") : QString(); };
+    ScpiMeter meter;
+    std::vector<Reading> readings;
+    connect(&meter, &Meter::reading, this, [&](const Reading& r) { readings.push_back(r); });
+    meter.open(InstrumentAddress(slow.address()));
+    QVERIFY(waitUntil([&] { return slow.heard.contains("*IDN?") && meter.isConnected(); }));
+    slow.heard.clear();
+    for (int i = 0; i < 50; ++i)
+        meter.read(MeterMode::Ohms);
+    meter.read(MeterMode::Diode); // what is wanted in the end
+    QVERIFY(meter.isReading());
+    QVERIFY(waitUntil([&] { return !slow.heard.isEmpty(); }));
+    QTest::qWait(50);
+    QCOMPARE(slow.heard, QStringList{"MEAS:RES?"});
+    slow.send("47.0\n");
+    QVERIFY(waitUntil([&] { return slow.heard.size() == 2; }));
+    slow.send("0.35\n");
+    QVERIFY(waitUntil([&] { return !readings.empty(); }));
+    // Only the newest question is answered: the ohms that came first are nobody's any more.
+    QCOMPARE(slow.heard, (QStringList{"MEAS:RES?", "MEAS:DIOD?"}));
+    QCOMPARE(readings.size(), std::size_t(1));
+    QCOMPARE(readings.front().mode, MeterMode::Diode);
+    QCOMPARE(readings.front().value, 0.35);
+    QVERIFY(!meter.isReading());
 }

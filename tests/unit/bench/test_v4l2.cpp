@@ -141,12 +141,12 @@ class FakeSystem : public V4l2System {
 
 struct Watched {
     V4l2Camera camera;
-    std::vector<ThermalFrame> frames;
+    std::vector<CameraFrame> frames;
     QString lost;
     Watched(Driver& driver, const InstrumentProfile& profile, const QString& path = "/dev/video7")
         : camera(path, profile, std::make_unique<FakeSystem>(driver)) {
         QObject::connect(&camera, &Camera::frame, &camera,
-                         [this](const ThermalFrame& f) { frames.push_back(f); });
+                         [this](const CameraFrame& f) { frames.push_back(f); });
         QObject::connect(&camera, &Camera::lost, &camera, [this](const QString& why) { lost = why; });
         camera.start();
     }
@@ -177,9 +177,9 @@ void TestV4l2::sixteenBitGreyIsChosenAmongItsFormats() {
     QVERIFY(waitUntil([&] { return w.frames.size() == 1; }));
     driver.picture(29900, 29815);
     QVERIFY(waitUntil([&] { return w.frames.size() == 2; }));
-    QCOMPARE(w.frames[0].centikelvin.size(), cv::Size(160, 122));
-    QCOMPARE(w.frames[1].centikelvin.at<std::uint16_t>(0, 0), std::uint16_t(29900));
-    QCOMPARE(w.frames[0].centikelvin.at<std::uint16_t>(121, 159), std::uint16_t(29815));
+    QCOMPARE(QSize(w.frames[0].width, w.frames[0].height), QSize(160, 122));
+    QCOMPARE(w.frames[1].centikelvin[0 * w.frames[1].width + 0], std::uint16_t(29900));
+    QCOMPARE(w.frames[0].centikelvin[121 * w.frames[0].width + 159], std::uint16_t(29815));
     QCOMPARE(w.frames[0].time_s, 100.125);          // the kernel's time of capture
     QCOMPARE(driver.queued.size(), std::size_t(4)); // every buffer goes back
 }
@@ -197,9 +197,9 @@ void TestV4l2::profileScalesAndCrops() {
     QCOMPARE(w.camera.info().frameRate_hz, 25.0);
     driver.picture(64 * 300, 64 * 298 + 32);
     QVERIFY(waitUntil([&] { return w.frames.size() == 1; }));
-    QCOMPARE(w.frames[0].centikelvin.size(), cv::Size(160, 120));
-    QCOMPARE(w.frames[0].centikelvin.at<std::uint16_t>(0, 0), std::uint16_t(30000));
-    QCOMPARE(w.frames[0].centikelvin.at<std::uint16_t>(5, 5), std::uint16_t(29850));
+    QCOMPARE(QSize(w.frames[0].width, w.frames[0].height), QSize(160, 120));
+    QCOMPARE(w.frames[0].centikelvin[0 * w.frames[0].width + 0], std::uint16_t(30000));
+    QCOMPARE(w.frames[0].centikelvin[5 * w.frames[0].width + 5], std::uint16_t(29850));
 }
 
 void TestV4l2::bytesInTheOtherOrder() {
@@ -208,7 +208,7 @@ void TestV4l2::bytesInTheOtherOrder() {
     Watched w(driver, cameraProfile());
     driver.picture(qToBigEndian<quint16>(29816), qToBigEndian<quint16>(29815));
     QVERIFY(waitUntil([&] { return w.frames.size() == 1; }));
-    QCOMPARE(w.frames[0].centikelvin.at<std::uint16_t>(0, 0), std::uint16_t(29816));
+    QCOMPARE(w.frames[0].centikelvin[0 * w.frames[0].width + 0], std::uint16_t(29816));
 }
 
 void TestV4l2::whatIsNoThermalCamera() {
@@ -233,7 +233,7 @@ void TestV4l2::tornPicturesAreLeftOut() {
     QTest::qWait(50);
     driver.picture(29816, 29815);
     QVERIFY(waitUntil([&] { return w.frames.size() == 1; }));
-    QCOMPARE(w.frames[0].centikelvin.at<std::uint16_t>(0, 0), std::uint16_t(29816));
+    QCOMPARE(w.frames[0].centikelvin[0 * w.frames[0].width + 0], std::uint16_t(29816));
 }
 
 void TestV4l2::pulledAndPluggedIn() {

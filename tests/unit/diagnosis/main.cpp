@@ -4,6 +4,7 @@
 int main(int argc, char** argv) {
     return ustor::testing::RunAll()
         .add<TestFacts>()
+        .add<TestFold>()
         .add<TestRailRules>()
         .add<TestReadingJudge>()
         .add<TestSuspects>()

@@ -17,6 +17,15 @@ class TestFacts : public QObject {
     void readingsAsCsv();
 };
 
+class TestFold : public QObject {
+    Q_OBJECT
+  private slots:
+    void oneByOneAndAtOnce();
+    void anotherListIsFoldedAnew();
+    void knownGoodThatComesLater();
+    void saidTwiceIsNoSecondWitness();
+};
+
 class TestRailRules : public QObject {
     Q_OBJECT
   private slots:

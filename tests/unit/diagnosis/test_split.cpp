@@ -153,14 +153,15 @@ void TestSplit::millivoltsAreEvidence() {
     for (const int i : {0, 2, 4})
         bodies.emplace_back(MillivoltTaken{"C1" + std::to_string(i) + ".1", "", at(4.5 + 10.0 * i), 1e-5, 1,
                                            "C10.1", "C10.2"});
-    MillivoltMemory memory;
-    const Assessment a = assess(board, factsOf(bodies), {}, &memory);
+    Assessor kept(board, {});
+    kept.take(factsOf(bodies));
+    const Assessment a = kept.assessment();
     QVERIFY2(a.along.has_value(), a.alongTrouble.c_str());
     QCOMPARE(a.suspects.front().part, board.findPart("C13"));
     QVERIFY(a.suspects.front().odds > 0.8);
     // What is remembered changes no answer.
-    const Assessment again = assess(board, factsOf(bodies), {}, &memory),
-                     fresh = assess(board, factsOf(bodies), {});
+    kept.take(factsOf(bodies));
+    const Assessment &again = kept.assessment(), fresh = assess(board, factsOf(bodies), {});
     QCOMPARE(again.suspects.front().odds, a.suspects.front().odds);
     QCOMPARE(fresh.suspects.front().odds, a.suspects.front().odds);
 }

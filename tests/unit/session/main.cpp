@@ -9,6 +9,7 @@ int main(int argc, char** argv) {
         .add<TestCaseSession>()
         .add<TestHeatWorker>()
         .add<TestClocks>()
+        .add<TestReplay>()
         .add<TestSurveyWork>()
         .add<TestHeatStudy>()
         .add<TestStills>()

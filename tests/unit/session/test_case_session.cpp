@@ -109,8 +109,8 @@ void TestCaseSession::whatAFactDidCanBeSeen() {
             if (s.part >= 0 && a.state.board.parts[s.part].designator == name) return s.odds;
         return -1.0;
     };
-    QVERIFY(oddsOf(open.session.assessment(), "C12") > 2 * oddsOf(open.session.without(2), "C12"));
-    QVERIFY(open.session.without(1).down.nets.empty());
+    QVERIFY(oddsOf(open.session.assessment(), "C12") > 2 * oddsOf(open.session.without(2)(), "C12"));
+    QVERIFY(open.session.without(1)().down.nets.empty());
 }
 
 namespace {

@@ -37,6 +37,12 @@ class TestClocks : public QObject {
     void landmarksLieFarApartOnTheirSide();
 };
 
+class TestReplay : public QObject {
+    Q_OBJECT
+  private slots:
+    void aRecordingIsPlayedAsItCame();
+};
+
 class TestSurveyWork : public QObject {
     Q_OBJECT
   private slots:

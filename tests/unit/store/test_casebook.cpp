@@ -7,6 +7,9 @@
 
 #include <QDir>
 #include <QFile>
+#include <QSqlDatabase>
+#include <QSqlError>
+#include <QSqlQuery>
 #include <QTemporaryDir>
 #include <QTest>
 
@@ -53,6 +56,52 @@ void TestCasebook::indexIsMadeAnewFromFolders() {
     std::filesystem::remove_all(base / "a");
     QVERIFY(book.value()->refresh().ok());
     QCOMPARE(book.value()->find("").value().size(), std::size_t(0));
+}
+
+// A program that ended before it told the index, a folder copied over from elsewhere: the facts' size tells.
+void TestCasebook::casesThatGrewAreReadAnew() {
+    QTemporaryDir folder;
+    const std::filesystem::path base = folder.path().toStdString();
+    makeCase(base / "a", "Synth board", "hum");
+    makeCase(base / ".incoming-1", "Half unpacked", "hum");
+    auto book = Casebook::open(base);
+    QVERIFY(book.value()->refresh().ok());
+    QCOMPARE(book.value()->find("").value().size(), std::size_t(1));
+    QCOMPARE(book.value()->find("").value().front().board, testing::smallBoard().name);
+    {
+        auto opened = CaseFolder::open(base / "a");
+        QVERIFY(opened.value().log->append(Noted{"a crack beside the jack"}, 200).ok());
+        QVERIFY(opened.value().log->append(Closed{true, "C12", ""}, 300).ok());
+    }
+    QCOMPARE(book.value()->find("crack").value().size(), std::size_t(0));
+    QVERIFY(book.value()->refresh().ok());
+    const auto found = book.value()->find("crack").value();
+    QCOMPARE(found.size(), std::size_t(1));
+    QCOMPARE(found.front().status, std::string("fixed"));
+    QCOMPARE(found.front().culprit, std::string("C12"));
+    QCOMPARE(found.front().changed_s, 300.0);
+}
+
+// It is only an index: what an older version wrote holds nothing that the folders do not.
+void TestCasebook::anOlderIndexIsMadeAnew() {
+    QTemporaryDir folder;
+    const std::filesystem::path base = folder.path().toStdString();
+    makeCase(base / "a", "Synth board", "hum");
+    {
+        QSqlDatabase db = QSqlDatabase::addDatabase("QSQLITE", "old");
+        db.setDatabaseName(QString::fromStdString((base / "casebook.sqlite").string()));
+        QVERIFY(db.open());
+        QVERIFY(db.exec("CREATE TABLE cases (folder TEXT PRIMARY KEY, title TEXT)").lastError().type() ==
+                QSqlError::NoError);
+        db.exec("INSERT INTO cases VALUES ('/nowhere', 'an older row')");
+        db.exec("PRAGMA user_version = 1");
+        db.close();
+    }
+    QSqlDatabase::removeDatabase("old");
+    auto book = Casebook::open(base);
+    QVERIFY(book.ok() && book.value()->trouble().empty());
+    QVERIFY(book.value()->refresh().ok());
+    QCOMPARE(book.value()->find("").value().size(), std::size_t(1));
 }
 
 void TestCasebook::newerCasesAreLeftAlone() {

@@ -24,6 +24,8 @@ class TestCasebook : public QObject {
     void theIndexIsNeverInTheWay_data();
     void theIndexIsNeverInTheWay();
     void goodBoardsAreKeptByModel();
+    void casesThatGrewAreReadAnew();
+    void anOlderIndexIsMadeAnew();
     void newerCasesAreLeftAlone();
     void reportIsAPdf();
 };

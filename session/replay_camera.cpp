@@ -1,4 +1,4 @@
-#include "bench/replay_camera.h"
+#include "session/replay_camera.h"
 
 #include "bench/clock.h"
 
@@ -24,7 +24,10 @@ void ReplayCamera::play() {
     const double now = (hostSeconds() - m_start_s) * m_speed;
     const double first = m_recording.frames.front().time_s;
     while (m_next < m_recording.frames.size() && m_recording.frames[m_next].time_s - first <= now) {
-        emit frame(m_recording.frames[m_next], hostSeconds());
+        const ThermalFrame& next = m_recording.frames[m_next];
+        emit frame({next.time_s, next.centikelvin.cols, next.centikelvin.rows,
+                    {next.centikelvin.begin<std::uint16_t>(), next.centikelvin.end<std::uint16_t>()}},
+                   hostSeconds());
         ++m_next;
     }
     if (m_next == m_recording.frames.size()) {

@@ -1,7 +1,7 @@
 #pragma once
 
-#include "base/result.h"
 #include "bench/camera.h"
+#include "thermal/recording.h"
 
 #include <QTimer>
 

@@ -1,8 +1,8 @@
-#include "bench/camera.h"
+#include "session/camera_at.h"
 
-#include "bench/replay_camera.h"
 #include "bench/stream_camera.h"
 #include "bench/v4l2_camera.h"
+#include "session/replay_camera.h"
 #include "thermal/recording_reader.h"
 
 #include <utility>

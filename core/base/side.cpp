@@ -1,0 +1,12 @@
+#include "base/side.h"
+
+namespace ustor {
+
+std::string_view wordOf(Side side) {
+    return side == Side::Top ? "top" : "bottom";
+}
+Side otherSide(Side side) {
+    return side == Side::Top ? Side::Bottom : Side::Top;
+}
+
+} // namespace ustor

@@ -1,0 +1,12 @@
+#pragma once
+
+#include <string_view>
+
+namespace ustor {
+
+/// The two sides of a board.
+enum class Side { Top, Bottom };
+std::string_view wordOf(Side side);
+Side otherSide(Side side);
+
+} // namespace ustor

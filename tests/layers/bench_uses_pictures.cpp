@@ -1,0 +1,5 @@
+#include "thermal/recording.h"
+
+int main() {
+    return 0;
+}
