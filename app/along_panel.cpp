@@ -19,14 +19,6 @@ QString text(const std::string& s) {
     return QString::fromStdString(s);
 }
 
-/// What the source was set to: the lowest fixed supply of USB Power Delivery (5, 9, 15, 20 V) not below what
-/// it shows.
-double ratedFor(double volts) {
-    for (const double fixed : {5.0, 9.0, 15.0, 20.0})
-        if (volts <= fixed * 1.1) return fixed;
-    return volts;
-}
-
 } // namespace
 
 AlongPanel::AlongPanel(QWidget* parent)
@@ -170,7 +162,7 @@ void AlongPanel::showNearFar() {
     if (!source) return m_near->setText(tr("Note volts and amps of the first plug-in to see it."));
     if (source->amps <= 0)
         return m_near->setText(tr("No current flowed: nothing can be told of the distance."));
-    const auto found = nearOrFar(Volts(source->volts), Amps(source->amps), Volts(ratedFor(source->volts)),
+    const auto found = nearOrFar(Volts(source->volts), Amps(source->amps), ratedFor(Volts(source->volts)),
                                  Ohms(m_leads->currentData().toDouble()));
     m_near->setText(text(found.sentence));
 }

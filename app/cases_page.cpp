@@ -174,8 +174,8 @@ void CasesPage::showEvent(QShowEvent*) {
     readFolders();
 }
 
-/// What lies in the folder and is not in the index, or has changed since, is read in the background and shown as it
-/// comes.
+/// What lies in the folder and is not in the index, or has changed since, is read in the background and shown
+/// as it comes.
 void CasesPage::readFolders() {
     if (m_reads) return;
     const auto known = m_book.known();

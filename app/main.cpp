@@ -1,8 +1,10 @@
 #include "app/look.h"
 #include "app/main_window.h"
+#include "session/log.h"
 
 #include <CLI/CLI.hpp>
 #include <QApplication>
+#include <QDir>
 #include <QStandardPaths>
 #include <cstdio>
 
@@ -11,6 +13,7 @@ int main(int argc, char** argv) {
     QApplication qt(argc, argv);
     QApplication::setApplicationName("ustor");
     QApplication::setOrganizationName("ustor");
+    QApplication::setApplicationVersion(USTOR_VERSION);
     CLI::App app{"Finds the part that shorts a power rail."};
     std::string casebook, folder;
     bool demo = false;
@@ -26,6 +29,12 @@ int main(int argc, char** argv) {
         std::fprintf(stderr, "%s\n", book.error().text().c_str());
         return 2;
     }
+    // Where the state of programs belongs (XDG Base Directory Specification).
+    const Log log(std::filesystem::path(
+        (qEnvironmentVariable("XDG_STATE_HOME", QDir::homePath() + "/.local/state") + "/ustor")
+            .toStdString()));
+    Log::note(Log::Level::Info,
+              QString("begins: %1, Qt %2").arg(QApplication::applicationVersion(), qVersion()));
     Look::install(qt);
     MainWindow window(std::move(book.value()));
     window.show();

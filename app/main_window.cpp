@@ -3,6 +3,7 @@
 #include "app/alarm_page.h"
 #include "app/align/align_page.h"
 #include "app/cases_page.h"
+#include "app/log_window.h"
 #include "app/look.h"
 #include "app/output_off.h"
 #include "app/plate/plate_view.h"
@@ -10,6 +11,7 @@
 #include "app/strip.h"
 #include "app/survey_panel.h"
 #include "app/workbench.h"
+#include "session/good_board.h"
 #include "session/practice/demo_case.h"
 #include "session/settling.h"
 #include "store/case_archive.h"
@@ -112,6 +114,16 @@ void MainWindow::layOut() {
     m_words->setObjectName("words");
     m_words->setText(
         tr("Space: next move     R: type a reading     F: turn over     Ctrl+Z: undo     Esc: output off"));
+    auto* log = new QPushButton(tr("Log"));
+    log->setProperty("plain", true);
+    log->setFont(Look::small());
+    log->setObjectName("log");
+    log->setToolTip(tr("What the program did, and what went wrong"));
+    connect(log, &QPushButton::clicked, this, [this] {
+        auto* shown = new LogWindow(this);
+        shown->setAttribute(Qt::WA_DeleteOnClose);
+        shown->open();
+    });
     auto* foot = new QHBoxLayout;
     foot->setContentsMargins(10, 0, 10, 0);
     foot->addWidget(m_workbench->strip(), 1);
@@ -129,7 +141,11 @@ void MainWindow::layOut() {
     column->addWidget(m_front, 1);
     column->addLayout(foot);
     m_words->setContentsMargins(18, 0, 10, 2);
-    column->addWidget(m_words);
+    auto* last = new QHBoxLayout;
+    last->setContentsMargins(0, 0, 10, 0);
+    last->addWidget(m_words, 1);
+    last->addWidget(log);
+    column->addLayout(last);
     connect(m_find, &QLineEdit::returnPressed, this, [this] {
         const bool found = m_workbench->board().find(m_find->text());
         m_words->setText(
@@ -270,20 +286,15 @@ void MainWindow::noteInBook() {
     keepWhatIsGood(*session);
 }
 
-/// A closed, fixed case shows the next board of this kind what it should read; opened again it takes it back.
+/// While it stays open, or closed, there is nothing to tell anew.
 void MainWindow::keepWhatIsGood(const CaseSession& session) {
-    const auto& closed = session.assessment().state.closed;
-    const std::string donor = session.folder().path.filename().string();
-    // While it stays open, or closed, there is nothing to do anew.
-    const std::string stands = donor + (closed && closed->fixed ? " fixed" : " open");
+    const std::string stands = goodStandingOf(session);
     if (std::exchange(m_goodOf, stands) == stands) return;
-    KnownGoodSet good{session.board().name, {}};
-    if (closed && closed->fixed) good = knownGoodFrom(session.board(), session.facts(), donor);
-    m_background.run<Outcome>(
-        [book = m_book->folder(), good, donor] { return keepKnownGood(book, good, donor); },
-        [this](const Outcome& kept) {
-            if (!kept) m_words->setText(QString::fromStdString(kept.error().text()));
-        });
+    m_background.run<Outcome>([book = m_book->folder(), good = goodOf(session),
+                               donor = donorOf(session)] { return keepKnownGood(book, good, donor); },
+                              [this](const Outcome& kept) {
+                                  if (!kept) m_words->setText(QString::fromStdString(kept.error().text()));
+                              });
 }
 
 void MainWindow::showCases() {
@@ -400,7 +411,8 @@ void MainWindow::importFile(const QString& file) {
             if (!folder) return m_cases->say(QString::fromStdString(folder.error().text()));
             m_cases->say({});
             // Who has opened another case meanwhile stays there.
-            if (m_pages->currentWidget() == m_cases) openFolder(QString::fromStdString(folder.value().string()));
+            if (m_pages->currentWidget() == m_cases)
+                openFolder(QString::fromStdString(folder.value().string()));
         });
 }
 
@@ -470,8 +482,7 @@ void MainWindow::askForGood() {
     };
     CaseSession* session = m_workbench->session();
     m_background.run<Good>(
-        [book = m_book->folder(), model = session->board().name,
-         donor = session->folder().path.filename().string()] {
+        [book = m_book->folder(), model = session->board().name, donor = donorOf(*session)] {
             Good good;
             good.set = loadKnownGood(book, model, donor, good.warnings);
             return good;

@@ -125,8 +125,6 @@ QString NextPanel::verb(const NextMove& move) {
         return tr("%1 is lifted").arg(place);
     case MoveKind::ReadAlong:
         return tr("Read it");
-    case MoveKind::ChooseRail:
-        return tr("Choose it");
     case MoveKind::LookOver:
         return tr("Looked, nothing seen");
     case MoveKind::Inject:

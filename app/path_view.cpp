@@ -44,8 +44,9 @@ const PowerPath& PathView::path() const {
 
 RailState PathView::stateOf(int place) const {
     if (!m_assessment) return RailState::Unknown;
-    const Stretch stretch = stretchOf(
-        m_assessment->state.board, *m_assessment->state.netParts, path().places[static_cast<std::size_t>(place)].net, m_assessment->links);
+    const Stretch stretch =
+        stretchOf(m_assessment->state.board, *m_assessment->state.netParts,
+                  path().places[static_cast<std::size_t>(place)].net, m_assessment->links);
     return newestReading(m_assessment->state, stretch).ruling.state;
 }
 

@@ -191,12 +191,12 @@ void TrailPanel::explain() {
     const QString with = tr("With it: %1").arg(firstSuspects(m_session->assessment()));
     m_effect->setText(with);
     const int asked = ++m_asked;
-    m_background.run<QString>(
-        [without = m_session->without(id)] { return firstSuspects(without()); },
-        [this, asked, with](const QString& without) {
-            m_answered = asked;
-            if (asked == m_asked && m_list->currentItem()) m_effect->setText(tr("%1\nWithout: %2").arg(with, without));
-        });
+    m_background.run<QString>([without = m_session->without(id)] { return firstSuspects(without()); },
+                              [this, asked, with](const QString& without) {
+                                  m_answered = asked;
+                                  if (asked == m_asked && m_list->currentItem())
+                                      m_effect->setText(tr("%1\nWithout: %2").arg(with, without));
+                              });
 }
 
 } // namespace ustor

@@ -19,6 +19,7 @@
 #include "app/trail_panel.h"
 #include "base/quantity_text.h"
 #include "rail/handy_place.h"
+#include "session/deed.h"
 #include "session/injection_work.h"
 #include "session/sleep_inhibitor.h"
 #include "store/report.h"
@@ -478,47 +479,26 @@ void Workbench::add(const FactBody& body) {
 }
 
 void Workbench::carryOut(const NextMove& move) {
-    switch (move.kind) {
-    case MoveKind::MeasureRail:
-    case MoveKind::MeasureAfterLift:
-    case MoveKind::ProveRail:
-        return takeReading(move.place);
-    case MoveKind::LookOver:
-        return add(Seen{"", Damage::None, "looked over both sides"});
-    case MoveKind::ChooseRail:
-        return add(RailChosen{move.place});
-    case MoveKind::Inject:
-    case MoveKind::TurnOver:
-        return m_desk->prepare(move.side, move.school);
-    case MoveKind::Unplug:
-        return add(Unplugged{move.place});
-    case MoveKind::ReadAlong:
-        return readAlong(move.place);
-    case MoveKind::Split:
-        return liftLinks();
-    case MoveKind::Lift:
-        return add(Lifted{move.place});
-    case MoveKind::Replace:
-        return add(Refitted{move.place, true, ""});
-    case MoveKind::Close:
-        return add(Closed{true, m_session->assessment().culprit, ""});
-    case MoveKind::Stop:
-        return add(Closed{false, "", "no rail is down: not a short"});
-    case MoveKind::NoteComplaint:
+    const Deed deed = deedFor(move, m_session->assessment());
+    if (deed.facts.size() == 1) return add(deed.facts.front());
+    if (!deed.facts.empty()) {
+        if (const auto added = m_session->add(deed.facts); !added) m_entry->say(text(added.error().text()));
+        return;
+    }
+    switch (deed.work) {
+    case Deed::Work::None:
+        return;
+    case Deed::Work::Read:
+        return takeReading(deed.place);
+    case Deed::Work::ReadAlong:
+        return readAlong(deed.place);
+    case Deed::Work::Inject:
+        return m_desk->prepare(deed.side, deed.school);
+    case Deed::Work::TypeComplaint:
         return m_entry->startTyping(EntryBar::ComplaintKind);
-    case MoveKind::ReadSource:
+    case Deed::Work::TypeSource:
         return m_entry->startTyping(EntryBar::SourceKind);
     }
-}
-
-/// All links of the best split, side by side ones together.
-void Workbench::liftLinks() {
-    const auto& splits = m_session->assessment().splits;
-    if (splits.empty()) return;
-    std::vector<FactBody> lifted;
-    for (const PartIndex link : splits.front().links)
-        lifted.emplace_back(Lifted{m_session->board().parts[link].designator});
-    if (const auto added = m_session->add(lifted); !added) m_entry->say(text(added.error().text()));
 }
 
 void Workbench::takeReading(const std::string& place) {

@@ -85,7 +85,6 @@ class Workbench : public QWidget {
     void add(const FactBody& body);
     void carryOut(const NextMove& move);
     void takeReading(const std::string& place);
-    void liftLinks();
     void readAlong(const std::string& place);
     void connectViews();
     void pollMeter();

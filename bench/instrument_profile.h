@@ -8,7 +8,8 @@
 
 namespace ustor {
 
-/// The part of a camera's picture that is heat, in pixels: without lines of the camera's own data. Empty: all of it.
+/// The part of a camera's picture that is heat, in pixels: without lines of the camera's own data. Empty: all
+/// of it.
 struct PictureCrop {
     int x = 0, y = 0, width = 0, height = 0;
     bool empty() const { return width <= 0 || height <= 0; }

@@ -4,6 +4,22 @@
 
 namespace ustor {
 
+const char* wordOf(OutputState state) {
+    switch (state) {
+    case OutputState::Unreached:
+        return "unreached";
+    case OutputState::Off:
+        return "off";
+    case OutputState::On:
+        return "on";
+    case OutputState::Unknown:
+        return "unknown";
+    case OutputState::Disobeys:
+        return "disobeys";
+    }
+    return "unknown";
+}
+
 void OutputWatch::askOn(double time_s) {
     m_wanted = m_mayBeOn = true;
     m_onAsked_s = time_s;

@@ -11,6 +11,9 @@ enum class OutputState {
     Disobeys   ///< read as on although it was told to go off
 };
 
+/// The word for a log.
+const char* wordOf(OutputState state);
+
 /// The output may be on, and nobody here can switch it off: a person has to.
 inline bool needsHands(OutputState state) {
     return state == OutputState::Unknown || state == OutputState::Disobeys;

@@ -120,9 +120,11 @@ bool StreamCamera::takeFrame() {
         drop("the camera stream lost its step");
         return false;
     }
-    CameraFrame next{static_cast<double>(qFromLittleEndian<quint64>(data + 12)) * 1e-6, m_info.width, m_info.height, {}};
+    CameraFrame next{
+        static_cast<double>(qFromLittleEndian<quint64>(data + 12)) * 1e-6, m_info.width, m_info.height, {}};
     next.centikelvin.resize(static_cast<std::size_t>(m_info.width) * m_info.height);
-    qFromLittleEndian<quint16>(data + head, static_cast<qsizetype>(next.centikelvin.size()), next.centikelvin.data());
+    qFromLittleEndian<quint16>(data + head, static_cast<qsizetype>(next.centikelvin.size()),
+                               next.centikelvin.data());
     m_buffer.remove(0, frameBytes());
     emit frame(next, hostSeconds());
     return true;

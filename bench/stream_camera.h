@@ -9,7 +9,8 @@
 namespace ustor {
 
 /// A camera behind a socket that sends "ustor-stream/1" (docs/formats/standin.md). Reconnects by itself; a
-/// stream that breaks its own format is cut and tried again. Frames that nobody had the time for are left out.
+/// stream that breaks its own format is cut and tried again. Frames that nobody had the time for are left
+/// out.
 class StreamCamera : public Camera {
     Q_OBJECT
   public:

@@ -203,7 +203,8 @@ void V4l2Camera::give(const void* data, std::size_t size, double stamp_s) {
     next.centikelvin.resize(static_cast<std::size_t>(m_crop.width) * m_crop.height);
     const auto* bytes = static_cast<const char*>(data);
     for (int row = 0; row < m_crop.height; ++row) {
-        const char* from = bytes + m_stride * static_cast<std::size_t>(m_crop.y + row) + sizeof(quint16) * m_crop.x;
+        const char* from =
+            bytes + m_stride * static_cast<std::size_t>(m_crop.y + row) + sizeof(quint16) * m_crop.x;
         quint16* to = next.centikelvin.data() + static_cast<std::size_t>(m_crop.width) * row;
         if (m_bigEndian)
             qFromBigEndian<quint16>(from, m_crop.width, to);
@@ -213,8 +214,8 @@ void V4l2Camera::give(const void* data, std::size_t size, double stamp_s) {
     constexpr double centi = 100, most = std::numeric_limits<std::uint16_t>::max();
     if (m_profile.kelvinPerCount != 1 / centi || m_profile.kelvinOffset != 0)
         for (std::uint16_t& pixel : next.centikelvin)
-            pixel = static_cast<std::uint16_t>(std::lround(std::clamp(
-                centi * (m_profile.kelvinOffset + m_profile.kelvinPerCount * pixel), 0.0, most)));
+            pixel = static_cast<std::uint16_t>(std::lround(
+                std::clamp(centi * (m_profile.kelvinOffset + m_profile.kelvinPerCount * pixel), 0.0, most)));
     emit frame(next, hostSeconds());
 }
 

@@ -12,13 +12,16 @@ void benchWalks(int runs, std::uint64_t firstSeed, double speed);
 /// The demo through the window at the wall's own speed: frames taken, and how long the event loop was away.
 /// Needs a WatchedApplication.
 void benchLiveLoad();
-/// The same with a large fast camera: what the whole program takes of a core.
-void benchLargeLive();
+/// The same with a large fast camera: what the whole program takes of a core. Beside so many other programs
+/// that take all they can get, frames may be left out, and nothing may end.
+void benchLargeLive(int busyLoops);
 
 /// The response model's update against the least that any per-pixel method has to do.
 void benchEstimator();
 void benchLargeStream();
 void benchLongRecording();
+/// A large recording located by the command line: its memory.
+void benchLargeLocate();
 
 /// Heat located in recordings made by rule, kind by kind; `only` names one kind, which is then told in full.
 void benchScenes(int scenes, std::uint64_t firstSeed, const std::string& only);

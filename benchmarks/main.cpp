@@ -23,6 +23,8 @@ int main(int argc, char** argv) {
     app.add_flag("--live", liveOnly, "Only the window under live load");
     int safety = 0;
     app.add_option("--safety", safety, "Only so many energised runs with faults, on a busy machine");
+    bool locate = false;
+    app.add_flag("--locate", locate, "Only the memory that a large recording takes");
     bool growth = false;
     app.add_flag("--growth", growth, "Only cases that grow, and many of them");
     int scenes = 10;
@@ -33,8 +35,9 @@ int main(int argc, char** argv) {
     Look::install(qt);
     if (safety > 0) return benchSafety(safety), 0;
     if (!scene.empty()) return benchScenes(scenes, seed, scene == "all" ? "" : scene), 0;
+    if (locate) return benchLargeLocate(), 0;
     if (growth) return benchGrowth(), 0;
-    if (liveOnly) return benchLiveLoad(), benchLargeLive(), 0;
+    if (liveOnly) return benchLiveLoad(), benchLargeLive(0), benchLargeLive(2), 0;
     if (!streamOnly) benchCopper();
     if (!streamOnly) benchLargeBoard();
     if (boardOnly) return 0;
@@ -42,10 +45,12 @@ int main(int argc, char** argv) {
     benchEstimator();
     benchLargeStream();
     benchLongRecording();
+    benchLargeLocate();
     if (streamOnly) return 0;
     benchScenes(scenes, seed, "");
     benchLiveLoad();
-    benchLargeLive();
+    benchLargeLive(0);
+    benchLargeLive(2);
     if (runs > 0) benchWalks(runs, seed, speed);
     return 0;
 }

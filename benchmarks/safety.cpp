@@ -1,4 +1,5 @@
 #include "benchmarks.h"
+#include "busy_loops.h"
 #include "support/energised.h"
 
 #include <QProcess>
@@ -70,22 +71,15 @@ void run(const QStringList& faults, Row& row) {
 } // namespace
 
 void benchSafety(int runs) {
-    std::vector<std::unique_ptr<QProcess>> loops;
     constexpr int busy = 2;
-    for (int i = 0; i < busy; ++i) {
-        loops.push_back(std::make_unique<QProcess>());
-        loops.back()->start("/bin/sh", {"-c", "while :; do :; done"});
-        loops.back()->waitForStarted();
-    }
     const auto all = combinations();
     std::vector<Row> rows(all.size());
     for (std::size_t i = 0; i < all.size(); ++i)
         rows[i].name = all[i].join(", ");
-    for (int i = 0; i < runs; ++i)
-        run(all[i % all.size()], rows[i % all.size()]);
-    for (const auto& loop : loops) {
-        loop->kill();
-        loop->waitForFinished();
+    {
+        const BusyLoops loops(busy);
+        for (int i = 0; i < runs; ++i)
+            run(all[i % all.size()], rows[i % all.size()]);
     }
     std::printf("off within %d ms, %d busy loops beside it\n", limit_ms, busy);
     std::printf("%-36s %9s %12s\n", "what happens", "in time", "slowest, ms");

@@ -14,7 +14,7 @@ using Json = nlohmann::ordered_json;
 
 struct Options {
     std::vector<std::string> files;
-    std::string casebook, fault, policy = "worth";
+    std::string casebook, fault;
     double ohms = 0.1, speed = 6;
     std::uint64_t seed = 1;
     int runs = 1;
@@ -140,8 +140,6 @@ void addPracticeCommands(CLI::App& app, Answer& answer) {
     CLI::App* practice = app.add_subcommand("practice", "Simulated repairs")->require_subcommand(1);
     CLI::App* ran = practice->add_subcommand("run", "Walks simulated repairs by itself");
     ran->add_option("--board", options->files, "Board files")->required();
-    ran->add_option("--policy", options->policy, "worth: the most gained per minute")
-        ->check(CLI::IsMember({"worth"}));
     ran->add_option("--runs", options->runs, "How many, each with the next seed")
         ->check(CLI::Range(1, 10000));
     ran->add_option("--fault", options->fault, "Designator of the shorted part, instead of a drawn one");

@@ -44,7 +44,7 @@ void tellRepairs(const LocateResult& result, Answer& answer) {
 }
 
 void locate(const Options& options, Answer& answer) {
-    const auto recording = readRecording(options.recording);
+    auto recording = readRecording(options.recording, roomToLocate);
     if (!recording) return answer.wrong(recording.error());
     std::optional<Board> board;
     if (!options.board.empty()) {
@@ -63,13 +63,12 @@ void locate(const Options& options, Answer& answer) {
     LeftOut leftOut;
     for (const std::string& word : options.without)
         if (const auto repair = repairFromWord(word)) leftOut.insert(*repair);
-    auto located = locateInRecording(recording.value(), registration ? &*registration : nullptr,
+    const Side side = recording.value().info.side;
+    auto located = locateInRecording(std::move(recording.value()), registration ? &*registration : nullptr,
                                      board ? board->thickness_mm : 1.6, leftOut);
     if (!located) return answer.wrong(located.error());
     LocateResult& result = located.value();
-    if (board)
-        orderByPath(result, *board, options.rail.empty() ? -1 : board->findNet(options.rail),
-                    recording.value().info.side);
+    if (board) orderByPath(result, *board, options.rail.empty() ? -1 : board->findNet(options.rail), side);
 
     Json& j = answer.data;
     j = {{"verdict", wordOf(result.verdict)}};

@@ -3,6 +3,7 @@
 #include "bench/clock.h"
 #include "bench/stream_camera.h"
 #include "session/camera_at.h"
+#include "session/log.h"
 
 #include <QCoreApplication>
 #include <algorithm>
@@ -22,20 +23,29 @@ BenchLink::BenchLink(const QString& guardProgram, QObject* parent)
     });
     connect(&m_supply, &Supply::lost, this, [this](const QString& why) {
         m_last.reset();
-        emit trouble("Supply: " + why);
+        tell("Supply: " + why);
         emit stateChanged();
     });
     connect(&m_supply, &Supply::refused, this,
-            [this](const QString& why) { emit trouble("Supply refused: " + why); });
+            [this](const QString& why) { tell("Supply refused: " + why); });
     connect(&m_supply, &GuardedSupply::switchedOffByGuard, this,
-            [this](GuardCause, const QString& why) { emit trouble("The guard asked for off: " + why); });
-    connect(&m_supply, &GuardedSupply::outputStateChanged, this, &BenchLink::stateChanged);
+            [this](GuardCause, const QString& why) { tell("The guard asked for off: " + why); });
+    connect(&m_supply, &GuardedSupply::outputStateChanged, this, [this] {
+        Log::note(needsHands(outputState()) ? Log::Level::Fault : Log::Level::Info,
+                  QString("output: %1").arg(wordOf(outputState())));
+        emit stateChanged();
+    });
     connect(&m_meter, &Meter::lost, this, [this](const QString& why) {
-        emit trouble("Meter: " + why);
+        tell("Meter: " + why);
         emit stateChanged();
     });
     connect(&m_supply, &Supply::connected, this, &BenchLink::stateChanged);
     connect(&m_meter, &Meter::connected, this, &BenchLink::stateChanged);
+}
+
+void BenchLink::tell(const QString& what) {
+    Log::note(Log::Level::Warning, Log::withoutPlaces(what));
+    emit trouble(what);
 }
 
 void BenchLink::open(const BenchAddress& address) {
@@ -48,14 +58,14 @@ void BenchLink::open(const BenchAddress& address) {
             m_supply.open(address.supply, {std::clamp(static_cast<int>(40 / address.speed), 4, 100),
                                            address.patience, address.control.known()});
         else
-            emit trouble("Supply: " + QString::fromStdString(profile.error().text()));
+            tell("Supply: " + QString::fromStdString(profile.error().text()));
     }
     if (address.meter.known()) {
         const auto profile = profileFor(address.meter.profile, InstrumentProfile::Kind::Meter);
         if (profile)
             m_meter.open(address.meter, profile.value());
         else
-            emit trouble("Meter: " + QString::fromStdString(profile.error().text()));
+            tell("Meter: " + QString::fromStdString(profile.error().text()));
     }
     if (address.camera.known()) openCamera();
 }
@@ -63,7 +73,7 @@ void BenchLink::open(const BenchAddress& address) {
 void BenchLink::openCamera() {
     auto made = cameraAt(m_address.camera);
     if (!made) {
-        emit trouble("Camera: " + QString::fromStdString(made.error().text()));
+        tell("Camera: " + QString::fromStdString(made.error().text()));
         return;
     }
     m_camera = std::move(made.value());
@@ -78,7 +88,7 @@ void BenchLink::openCamera() {
     connect(m_camera.get(), &Camera::skipped, this, &BenchLink::framesSkipped);
     connect(m_camera.get(), &Camera::lost, this, [this](const QString& why) {
         m_cameraClock = ClockMatch(m_address.speed);
-        emit trouble("Camera: " + why);
+        tell("Camera: " + why);
         emit cameraLost(why);
         emit stateChanged();
     });

@@ -44,6 +44,7 @@ class BenchLink : public QObject {
 
   private:
     void openCamera();
+    void tell(const QString& what);
 
     BenchAddress m_address;
     GuardedSupply m_supply;

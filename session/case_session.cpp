@@ -1,6 +1,7 @@
 #include "session/case_session.h"
 
 #include "diagnosis/fact_check.h"
+#include "session/log.h"
 
 #include <QDateTime>
 #include <utility>
@@ -28,6 +29,8 @@ Outcome CaseSession::add(const std::vector<FactBody>& bodies) {
         const auto fact = m_folder.log->append(body, now_s);
         if (!fact) {
             outcome = fact.error();
+            Log::note(Log::Level::Fault,
+                      "a fact was not taken: " + QString::fromStdString(fact.error().what));
             break;
         }
         added.push_back(fact.value());

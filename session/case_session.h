@@ -39,7 +39,8 @@ class CaseSession : public QObject {
     const std::vector<Fact>& facts() const { return m_folder.log->facts(); }
     const Board& board() const { return m_folder.board; }
     const CaseFolder& folder() const { return m_folder; }
-    /// What the assessment would be without a fact, for showing what it did: to be called once, in any thread.
+    /// What the assessment would be without a fact, for showing what it did: to be called once, in any
+    /// thread.
     std::function<Assessment()> without(long id) const;
 
   signals:

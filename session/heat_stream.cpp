@@ -62,8 +62,9 @@ void HeatStream::think(std::function<void(const HeatSoFar&)> then) {
 void HeatStream::tellSkipped(LiveHeat& heat) const {
     heat.skipped = m_skipped;
     if (m_skipped > 0)
-        heat.located.notes.push_back(std::to_string(m_skipped) +
-                                     " pictures were left out: they came faster than this machine could look at them");
+        heat.located.notes.push_back(
+            std::to_string(m_skipped) +
+            " pictures were left out: they came faster than this machine could look at them");
 }
 
 void HeatStream::ask() {

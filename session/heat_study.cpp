@@ -13,24 +13,42 @@ namespace ustor {
 std::vector<double> HeatStudy::courseAt(PixelPoint place) const {
     std::vector<double> course;
     if (rises_k.empty()) return course;
-    const cv::Size size = rises_k.front().size();
+    const cv::Size size = rises_k.picture();
     const cv::Rect block(std::clamp(static_cast<int>(std::lround(place.x_px)) - 1, 0, size.width - 3),
                          std::clamp(static_cast<int>(std::lround(place.y_px)) - 1, 0, size.height - 3), 3, 3);
-    for (const cv::Mat& rise : rises_k)
-        course.push_back(cv::mean(rise(block))[0]);
+    for (std::size_t i = 0; i < rises_k.size(); ++i)
+        course.push_back(rises_k.meanAt(i, block));
     return course;
 }
+
+namespace {
+
+/// Mean of the first second, degrees Celsius.
+cv::Mat firstSecond_c(const Recording& recording) {
+    constexpr double still_s = 1, kelvinAtZero = 273.15;
+    cv::Mat sum;
+    int count = 0;
+    for (const ThermalFrame& frame : recording.frames) {
+        if (frame.time_s - recording.frames.front().time_s > still_s) break;
+        const cv::Mat kelvin = kelvinOf(frame.centikelvin);
+        sum = sum.empty() ? kelvin : cv::Mat(sum + kelvin);
+        ++count;
+    }
+    return sum / count - kelvinAtZero;
+}
+
+} // namespace
 
 Result<HeatStudy> studyRecording(const std::filesystem::path& folder,
                                  const std::optional<Registration>& registration, double thickness_mm,
                                  const LeftOut& leftOut) {
-    auto read = readRecording(folder);
+    auto read = readRecording(folder, roomToLocate);
     if (!read) return read.error();
-    const Recording& recording = read.value();
     const Registration* where = registration ? &*registration : nullptr;
     HeatStudy study;
-    study.info = recording.info;
-    auto looked = lookAt(recording, where, thickness_mm, leftOut);
+    study.info = read.value().info;
+    study.still = firstSecond_c(read.value());
+    auto looked = lookAt(std::move(read.value()), where, thickness_mm, leftOut);
     if (!looked) return looked.error();
     RecordingLook& look = looked.value();
     if (!look.response.ready())
@@ -40,15 +58,6 @@ Result<HeatStudy> studyRecording(const std::filesystem::path& folder,
     for (const HeatMapKind kind : allHeatMaps())
         study.maps.push_back(heatMapOf(kind, look.response, study.located));
 
-    constexpr double still_s = 1, kelvinAtZero = 273.15;
-    int count = 0;
-    for (const ThermalFrame& frame : recording.frames) {
-        if (frame.time_s - recording.frames.front().time_s > still_s) break;
-        const cv::Mat kelvin = kelvinOf(frame.centikelvin);
-        study.still = study.still.empty() ? kelvin : cv::Mat(study.still + kelvin);
-        ++count;
-    }
-    study.still = study.still / count - kelvinAtZero;
     study.times_s = std::move(look.frames.times_s);
     study.rises_k = std::move(look.frames.rises_k);
     for (const double t : study.times_s)

@@ -19,8 +19,8 @@ struct HeatStudy {
     double stillStep_k = 0;    ///< one step of a still's numbers or colours
     bool isStill() const { return maps.empty(); }
     std::vector<double> times_s;
-    std::vector<cv::Mat> rises_k; ///< repaired, as the answer was made from
-    std::vector<double> watts;    ///< delivered at those times
+    KeptRises rises_k;         ///< repaired, as the answer was made from
+    std::vector<double> watts; ///< delivered at those times
 
     /// Mean course of 3 x 3 pixels, kelvin above the first frame.
     std::vector<double> courseAt(PixelPoint place) const;

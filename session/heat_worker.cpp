@@ -3,15 +3,13 @@
 #include "thermal/emissivity.h"
 #include "thermal/passing.h"
 #include "thermal/power.h"
+#include "thermal/recording_reader.h"
 
 #include <algorithm>
 #include <opencv2/imgproc.hpp>
 
 namespace ustor {
 namespace {
-
-/// Frames are kept as floats up to some hundred megabytes: minutes of a small camera, seconds of a large one.
-constexpr double mostKeptPixels = 1e8;
 
 /// From a beat to the switch (common practice).
 constexpr double handDelay_s = 0.3;
@@ -123,8 +121,7 @@ void HeatWorker::keep(double time_s, const cv::Mat& kelvin) {
     m_frames.times_s.push_back(time_s);
     m_frames.rises_k.push_back(kelvin);
     m_frames.means_k.push_back(blockMeans(kelvin));
-    m_keeps =
-        static_cast<double>(m_frames.rises_k.size()) * static_cast<double>(kelvin.total()) < mostKeptPixels;
+    m_keeps = m_frames.rises_k.pixels() < roomToLocate.mostPixels;
     if (!m_keeps) m_frames = {};
 }
 

@@ -1,6 +1,7 @@
 #include "session/injection_run.h"
 
 #include "session/certainty.h"
+#include "session/log.h"
 
 #include <algorithm>
 #include <utility>
@@ -106,6 +107,7 @@ Outcome InjectionRun::start() {
     m_bench.supply().cap(m_settings.plan.limits.volts, m_settings.plan.limits.amps);
     m_start_s = m_bench.benchSeconds();
     m_started = true;
+    Log::note(Log::Level::Info, QString("injection begins: %1 steps").arg(m_settings.plan.steps.size()));
     carryOut(m_supervisor.start(m_start_s));
     return Done{};
 }
@@ -138,6 +140,9 @@ void InjectionRun::end() {
     m_ended = true;
     m_end_s = m_bench.benchSeconds();
     m_tick.stop();
+    Log::note(Log::Level::Info, QString("injection ended: %1 (%2)")
+                                    .arg(QString::fromUtf8(wordOf(m_supervisor.cause()).data()),
+                                         Log::withoutPlaces(QString::fromStdString(m_why))));
     emit ended();
     m_heat->finish([this](const HeatStream::End& end) { tell(end); });
 }
@@ -159,6 +164,10 @@ void InjectionRun::tell(const HeatStream::End& end) {
     InjectionOutcome outcome = soFar();
     outcome.heat = end.heat;
     outcome.recordingError = end.recordingError;
+    if (end.recordingError)
+        Log::note(Log::Level::Fault, "the recording: " + QString::fromStdString(end.recordingError->what));
+    if (end.heat.skipped > 0)
+        Log::note(Log::Level::Warning, QString("%1 pictures were left out").arg(end.heat.skipped));
     emit live(outcome.heat);
     // In a turn of its own: what follows from the facts is work enough for one.
     QMetaObject::invokeMethod(

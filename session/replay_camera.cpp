@@ -25,7 +25,9 @@ void ReplayCamera::play() {
     const double first = m_recording.frames.front().time_s;
     while (m_next < m_recording.frames.size() && m_recording.frames[m_next].time_s - first <= now) {
         const ThermalFrame& next = m_recording.frames[m_next];
-        emit frame({next.time_s, next.centikelvin.cols, next.centikelvin.rows,
+        emit frame({next.time_s,
+                    next.centikelvin.cols,
+                    next.centikelvin.rows,
                     {next.centikelvin.begin<std::uint16_t>(), next.centikelvin.end<std::uint16_t>()}},
                    hostSeconds());
         ++m_next;

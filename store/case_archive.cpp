@@ -138,8 +138,9 @@ Outcome exportCase(const fs::path& folder, const fs::path& file, const Progress&
     const std::string facts = bytesOf(factsFile);
     for (const fs::path& one : files) {
         if (fs::equivalent(one, file, fault)) continue; // an older export inside the folder itself
-        zip_source_t* source = one == factsFile ? zip_source_buffer(archive.get(), facts.data(), facts.size(), 0)
-                                                    : zip_source_file(archive.get(), one.c_str(), 0, -1);
+        zip_source_t* source = one == factsFile
+                                   ? zip_source_buffer(archive.get(), facts.data(), facts.size(), 0)
+                                   : zip_source_file(archive.get(), one.c_str(), 0, -1);
         const std::string name = fs::relative(one, folder, fault).generic_string();
         if (!source || zip_file_add(archive.get(), name.c_str(), source, ZIP_FL_ENC_UTF_8) < 0) {
             zip_source_free(source);
@@ -162,7 +163,8 @@ namespace {
 fs::path landingIn(const fs::path& parent) {
     std::error_code fault;
     for (int n = 1;; ++n)
-        if (auto folder = parent / (".incoming-" + std::to_string(n)); !fs::exists(folder, fault)) return folder;
+        if (auto folder = parent / (".incoming-" + std::to_string(n)); !fs::exists(folder, fault))
+            return folder;
 }
 
 } // namespace

@@ -11,7 +11,8 @@ namespace ustor {
 using Progress = std::function<void(double)>;
 
 /// Packs every file of a case folder into one `*.ustor-case` (a zip). An older file of that name is replaced
-/// only once the new one is whole. Facts that come meanwhile may be in it or not. Error when the folder is no case or the file cannot be written.
+/// only once the new one is whole. Facts that come meanwhile may be in it or not. Error when the folder is no
+/// case or the file cannot be written.
 Outcome exportCase(const std::filesystem::path& folder, const std::filesystem::path& file,
                    const Progress& progress = {});
 
@@ -19,7 +20,6 @@ Outcome exportCase(const std::filesystem::path& folder, const std::filesystem::p
 /// file that is no zip, is damaged, holds no case, or names files outside its own folder is refused, and then
 /// nothing is left behind.
 Result<std::filesystem::path> importCase(const std::filesystem::path& file,
-                                         const std::filesystem::path& parent,
-                                         const Progress& progress = {});
+                                         const std::filesystem::path& parent, const Progress& progress = {});
 
 } // namespace ustor

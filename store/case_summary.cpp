@@ -93,7 +93,8 @@ std::vector<std::filesystem::path> scanCases(const std::filesystem::path& parent
     for (const auto& item : std::filesystem::directory_iterator(parent, fault)) {
         if (!goesOn()) return {};
         const auto& folder = item.path();
-        if (folder.filename().string().starts_with('.') || !std::filesystem::exists(folder / "case.json", fault))
+        if (folder.filename().string().starts_with('.') ||
+            !std::filesystem::exists(folder / "case.json", fault))
             continue;
         there.insert(folder);
         const auto size = std::filesystem::file_size(CaseFolder::factsFileIn(folder), fault);

@@ -100,7 +100,9 @@ Outcome Casebook::note(const std::vector<CaseSummary>& cases) {
         db.rollback();
         return error;
     }
-    if (!db.commit()) return Error{"the cases cannot be noted: " + db.lastError().text().toStdString(), "casebook", "the case folders are unchanged"};
+    if (!db.commit())
+        return Error{"the cases cannot be noted: " + db.lastError().text().toStdString(), "casebook",
+                     "the case folders are unchanged"};
     return Done{};
 }
 

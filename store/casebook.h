@@ -27,8 +27,8 @@ class Casebook {
     /// Cases that hold all the words in title, board, complaint, facts or culprit; newest first. All of them
     /// for an empty text.
     Result<std::vector<CaseEntry>> find(const std::string& text) const;
-    /// Takes in case folders that lie beside the index and are not in it yet or have changed, and drops entries
-    /// whose folder is gone. It waits; a window scans in a thread instead.
+    /// Takes in case folders that lie beside the index and are not in it yet or have changed, and drops
+    /// entries whose folder is gone. It waits; a window scans in a thread instead.
     Outcome refresh();
     std::filesystem::path folder() const { return m_folder; }
     /// Why the index on disk could not be used; empty where it is.

@@ -6,6 +6,7 @@
 #include "app/heat/still_row.h"
 #include "app/look.h"
 #include "diagnosis/heat_evidence.h"
+#include "session/still_finding.h"
 #include "thermal/emissivity.h"
 #include "thermal/true_heat.h"
 
@@ -311,7 +312,9 @@ void HeatPage::showStudy() {
         m_words[i]->setEnabled(i == Still || !m_study->isStill());
     m_repairs->setVisible(!m_study->isStill());
     if (m_study->isStill() && m_shown != Still) showMap(Still);
-    const std::vector<LocatedSource> sources = m_difference ? warmerThere() : m_study->located.sources;
+    const std::vector<LocatedSource> sources =
+        m_difference ? warmerThere(*m_difference, registration() ? &*registration() : nullptr)
+                     : m_study->located.sources;
     QStringList names;
     for (const LocatedSource& s : sources)
         names << nameOf(s, side());
@@ -321,30 +324,12 @@ void HeatPage::showStudy() {
     refresh();
 }
 
-/// The spots that stand out of the difference of two stills, on the board where its place is known.
-std::vector<LocatedSource> HeatPage::warmerThere() const {
-    std::vector<LocatedSource> sources;
-    for (const HeatSource& spot : m_difference->spots) {
-        LocatedSource& source = sources.emplace_back();
-        source.spot = spot;
-        if (!registration()) continue;
-        source.board = registration()->toBoard(spot.at);
-        source.sigma_mm = std::hypot(spot.sigma_px / registration()->pixelsPerMm(*source.board),
-                                     registration()->sigma_mm());
-    }
-    return sources;
-}
-
 void HeatPage::noteFinding() {
     if (!m_difference || !registration()) return;
-    HeatFound finding{HeatVerdict::Point,
-                      side(),
-                      {},
-                      std::filesystem::relative(chosen()->folder, m_folder).generic_string(),
-                      true};
-    for (const LocatedSource& source : warmerThere())
-        finding.spots.push_back({*source.board, source.sigma_mm, source.spot.snr, 0, 0});
-    if (!finding.spots.empty()) emit found(finding);
+    if (const auto finding =
+            findingOf(*m_difference, *registration(),
+                      std::filesystem::relative(chosen()->folder, m_folder).generic_string()))
+        emit found(*finding);
     m_stillRow->offerFinding(false);
 }
 

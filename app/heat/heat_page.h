@@ -84,7 +84,6 @@ class HeatPage : public QWidget {
     void askAboutStill();
     void keepStillScale(StillScale scale);
     void noteFinding();
-    std::vector<LocatedSource> warmerThere() const;
     const Choice* chosen() const;
     void stroke();
     void keepSurfaces(const Outcome& kept);

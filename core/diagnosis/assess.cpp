@@ -37,7 +37,8 @@ std::vector<NetIndex> everDown(const CaseState& state) {
 NetIndex downNet(const CaseState& state, const LinkState& links) {
     const auto nets = everDown(state);
     for (const NetIndex net : nets) {
-        const StretchReading newest = newestReading(state, stretchOf(state.board, *state.netParts, net, links));
+        const StretchReading newest =
+            newestReading(state, stretchOf(state.board, *state.netParts, net, links));
         const bool worked = !state.off().empty() || !state.replaced.empty();
         if (!worked || newest.ruling.state != RailState::Healthy) return net;
     }
@@ -56,8 +57,8 @@ std::string provenCulprit(const CaseState& state, const Stretch& stretch) {
             before = r.then;
         } else if (wasDown && ruling.state == RailState::Healthy) {
             std::vector<std::string> since;
-            std::set_difference(r.then->off.begin(), r.then->off.end(), before->off.begin(), before->off.end(),
-                                std::back_inserter(since));
+            std::set_difference(r.then->off.begin(), r.then->off.end(), before->off.begin(),
+                                before->off.end(), std::back_inserter(since));
             if (since.size() == 1) return since.front();
         }
     }
@@ -143,7 +144,7 @@ void Assessor::conclude() {
         choosePiece(a, net);
         a.downRuling = newestReading(a.state, a.down).ruling;
         readAlong(a, m_memory);
-        a.suspects = rankSuspects(a.state, a.down, m_knowledge, a.along);
+        a.suspects = rankSuspects(a.state, a.down, a.along);
         a.culprit = provenCulprit(a.state, a.down);
         a.splits = splitChoices(a.state, a.down, a.links, a.suspects);
         a.unplug = unplugChoices(a.state, a.down, a.suspects);

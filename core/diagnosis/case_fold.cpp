@@ -26,7 +26,12 @@ struct Step {
     void operator()(const ReadingTaken& f) const {
         if (!then) then = std::make_shared<PartsOff>(PartsOff{state.off(), state.generation});
         const bool warm = hotAir_s && now_s - *hotAir_s < warmFor_s;
-        state.readings.push_back({fact, netOfPlace(state.board, f.place), f, then, warm, {},
+        state.readings.push_back({fact,
+                                  netOfPlace(state.board, f.place),
+                                  f,
+                                  then,
+                                  warm,
+                                  {},
                                   f.against.empty() ? -1 : netOfPlace(state.board, f.against)});
     }
     void operator()(const Uncovered& f) const { state.uncovered.insert(f.what); }
@@ -106,8 +111,9 @@ void CaseFold::fold(const Fact& fact) {
 
 void CaseFold::take(const std::vector<Fact>& facts) {
     const bool goesOn = m_taken <= facts.size() && (m_taken == 0 || facts[m_taken - 1].id == m_lastId);
-    const bool reachesBack = std::any_of(facts.begin() + static_cast<std::ptrdiff_t>(goesOn ? m_taken : 0), facts.end(),
-                                         [](const Fact& f) { return std::holds_alternative<Struck>(f.body); });
+    const bool reachesBack =
+        std::any_of(facts.begin() + static_cast<std::ptrdiff_t>(goesOn ? m_taken : 0), facts.end(),
+                    [](const Fact& f) { return std::holds_alternative<Struck>(f.body); });
     if (!goesOn || reachesBack) {
         begin();
         for (const Fact* fact : activeFacts(facts))

@@ -4,9 +4,9 @@
 
 namespace ustor {
 
-/// Folds the facts of a case into its state as they come: what a new one costs depends on what it changes, not
-/// on how many came before. Only what reaches back (a strike, a corrected class or voltage) goes over all of
-/// them again. Board and state must outlive it.
+/// Folds the facts of a case into its state as they come: what a new one costs depends on what it changes,
+/// not on how many came before. Only what reaches back (a strike, a corrected class or voltage) goes over all
+/// of them again. Board and state must outlive it.
 class CaseFold {
   public:
     CaseFold(CaseState& into, const Board& board, const KnownGoodSet& knownGood);
@@ -27,7 +27,7 @@ class CaseFold {
     std::optional<ReadingJudge> m_judge;
     std::size_t m_taken = 0;
     long m_lastId = 0;
-    bool m_kindsChanged = false; ///< by a class or a voltage, since the readings were judged
+    bool m_kindsChanged = false;      ///< by a class or a voltage, since the readings were judged
     std::optional<double> m_hotAir_s; ///< when a part was last lifted or refitted
     std::shared_ptr<const PartsOff> m_then;
 };

@@ -155,7 +155,8 @@ std::string sentenceOf(const FactBody& body);
 
 /// Facts that count: neither struck nor strikes.
 std::vector<const Fact*> activeFacts(const std::vector<Fact>& facts);
-/// The facts that are struck out, strikes among them: a strike counts when it is not struck by one that counts.
+/// The facts that are struck out, strikes among them: a strike counts when it is not struck by one that
+/// counts.
 std::set<long> struckFacts(const std::vector<Fact>& facts);
 /// True when a strike of this fact counts.
 bool isStruck(const std::vector<Fact>& facts, long id);

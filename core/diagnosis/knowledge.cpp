@@ -1,11 +1,8 @@
 #include "diagnosis/knowledge.h"
 
 namespace ustor {
-namespace {
 
-/// Common practice: ceramic capacitors first by number, switches and chips by stress; no published figures
-/// exist.
-double practiceWeight(PartClass partClass) {
+double Knowledge::classWeight(PartClass partClass) {
     switch (partClass) {
     case PartClass::CeramicCapacitor:
         return 1.0;
@@ -27,19 +24,6 @@ double practiceWeight(PartClass partClass) {
     default:
         return 0.1;
     }
-}
-
-} // namespace
-
-double Knowledge::classWeight(PartClass partClass) const {
-    const double practice = practiceWeight(partClass);
-    const auto found = byClass.find(partClass);
-    if (found == byClass.end()) return practice;
-    // Ten cases' worth of trust in common practice before the shop's own counts lead.
-    constexpr double trust = 10;
-    const double own = 2 * (1 + found->second.hits) / (2 + found->second.hits + found->second.misses);
-    const double seen = found->second.hits + found->second.misses;
-    return (practice * trust + practice * own * seen) / (trust + seen);
 }
 
 double Knowledge::minutesToLift(PartClass partClass) {

@@ -28,7 +28,8 @@ std::optional<Expected> typicalOf(const std::vector<Reading>& readings) {
 KnownGoodOnBoard::KnownGoodOnBoard(const KnownGoodSet& set, const Board& board) : m_set(set) {
     for (std::size_t i = 0; i < set.readings.size(); ++i) {
         m_atPlace[lowered(set.readings[i].place)].push_back(i);
-        if (const NetIndex net = netOfPlace(board, set.readings[i].place); net >= 0) m_onNet[net].push_back(i);
+        if (const NetIndex net = netOfPlace(board, set.readings[i].place); net >= 0)
+            m_onNet[net].push_back(i);
     }
 }
 

@@ -9,7 +9,6 @@ enum class MoveKind {
     NoteComplaint,
     ReadSource,
     MeasureRail,
-    ChooseRail,
     LookOver,
     Unplug,
     Split,

@@ -99,15 +99,16 @@ void ReadingJudge::judge(CaseState::TakenReading& taken) {
     if (!taken.warm || taken.taken.reading.state == ReadingState::OverRange) return;
     const RailRuling cold = rule(taken, cooled(taken.taken.reading));
     if (severity(cold.state) < severity(taken.ruling.state))
-        taken.ruling = {RailState::Unknown, "the board was warm and readings drift: wait, then measure again"};
+        taken.ruling = {RailState::Unknown,
+                        "the board was warm and readings drift: wait, then measure again"};
 }
 
 RailRuling ReadingJudge::rule(const CaseState::TakenReading& taken, const Reading& reading) {
     if (reading.mode == MeterMode::Volts) return judgeReading(reading, RailKind::Main);
     if (const auto good = m_knownGood.at(taken.taken.place, taken.net, reading.mode, taken.taken.reversed))
-        if (const auto ruling =
-                judgeAgainst(reading, *good, RulingBy::KnownGood,
-                             "a good board reads " + textOfExpected(*good, reading.mode) + " at " + good->place))
+        if (const auto ruling = judgeAgainst(reading, *good, RulingBy::KnownGood,
+                                             "a good board reads " + textOfExpected(*good, reading.mode) +
+                                                 " at " + good->place))
             return *ruling;
     if (taken.taken.reversed)
         return {RailState::Unknown, "leads reversed: only a good board tells what should stand here"};
@@ -128,7 +129,8 @@ const std::vector<NetIndex>& ReadingJudge::siblingsOf(NetIndex net) {
     return place->second;
 }
 
-std::optional<RailRuling> ReadingJudge::bySibling(const CaseState::TakenReading& taken, const Reading& reading) {
+std::optional<RailRuling> ReadingJudge::bySibling(const CaseState::TakenReading& taken,
+                                                  const Reading& reading) {
     std::vector<Reading> readings;
     std::string names;
     for (const NetIndex net : siblingsOf(taken.net)) {

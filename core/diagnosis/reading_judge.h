@@ -35,7 +35,7 @@ class ReadingJudge {
     std::size_t m_judged = 0; ///< readings so far
     std::map<NetIndex, RailKind> m_kinds;
     std::map<NetIndex, std::vector<NetIndex>> m_siblingsOf;
-    std::map<NetIndex, std::vector<std::size_t>> m_onNet;            ///< readings of a net
+    std::map<NetIndex, std::vector<std::size_t>> m_onNet;           ///< readings of a net
     std::map<std::pair<NetIndex, MeterMode>, std::size_t> m_newest; ///< with the leads the usual way round
 };
 

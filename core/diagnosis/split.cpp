@@ -134,12 +134,13 @@ RailPieces railPieces(const CaseState& state, const Stretch& whole, const LinkSt
                 }
     for (const Stretch& piece : rail.pieces) {
         RailState newest = RailState::Unknown;
-        for (auto at = state.readings.rbegin(); newest == RailState::Unknown && at != state.readings.rend(); ++at) {
+        for (auto at = state.readings.rbegin(); newest == RailState::Unknown && at != state.readings.rend();
+             ++at) {
             const auto& r = *at;
-            const bool counts = piece.holds(r.net) && r.taken.against.empty() &&
-                                r.ruling.state != RailState::Unknown &&
-                                std::all_of(cuts.begin(), cuts.end(),
-                                            [&](const std::string& cut) { return r.then->off.contains(cut); });
+            const bool counts =
+                piece.holds(r.net) && r.taken.against.empty() && r.ruling.state != RailState::Unknown &&
+                std::all_of(cuts.begin(), cuts.end(),
+                            [&](const std::string& cut) { return r.then->off.contains(cut); });
             if (counts) newest = r.ruling.state;
         }
         rail.states.push_back(newest);

@@ -59,8 +59,8 @@ double partialFactor(PartClass partClass) {
     }
 }
 
-/// Readings of the stretch in order, with what was off the board at each. Said twice of a board that stands as
-/// before, it is no more evidence than once.
+/// Readings of the stretch in order, with what was off the board at each. Said twice of a board that stands
+/// as before, it is no more evidence than once.
 struct Dated {
     const CaseState::TakenReading* reading;
     RailState state;
@@ -70,8 +70,9 @@ std::vector<Dated> judgedReadings(const CaseState& state, const Stretch& stretch
     std::vector<Dated> dated;
     for (const auto& r : state.readings)
         if (stretch.holds(r.net) && r.taken.against.empty() && r.ruling.state != RailState::Unknown) {
-            const bool same = !dated.empty() && dated.back().state == r.ruling.state &&
-                              (dated.back().reading->then == r.then || *dated.back().reading->then == *r.then);
+            const bool same =
+                !dated.empty() && dated.back().state == r.ruling.state &&
+                (dated.back().reading->then == r.then || *dated.back().reading->then == *r.then);
             if (!same) dated.push_back({&r, r.ruling.state});
         }
     return dated;
@@ -181,7 +182,8 @@ Common commonOf(const CaseState& state, const Stretch& stretch) {
     return common;
 }
 
-std::vector<Factor> factorsFor(const CaseState& state, const Part& part, const Common& common, const Past& past) {
+std::vector<Factor> factorsFor(const CaseState& state, const Part& part, const Common& common,
+                               const Past& past) {
     std::vector<Factor> factors;
     if (const auto seen = state.seen.find(part.designator); seen != state.seen.end())
         factors.push_back(
@@ -191,8 +193,9 @@ std::vector<Factor> factorsFor(const CaseState& state, const Part& part, const C
         factors.push_back({partialFactor(part.partClass), "the rail reads as a partial short",
                            common.firstDown->reading->fact});
     for (const auto& [found, what] : common.heat)
-        factors.push_back({heatDensity_per_mm2(found->second, part, common.links, common.area_mm2) * common.area_mm2,
-                           what, found->first});
+        factors.push_back(
+            {heatDensity_per_mm2(found->second, part, common.links, common.area_mm2) * common.area_mm2, what,
+             found->first});
 
     if (const auto measured = state.measuredShorted.find(part.designator);
         measured != state.measuredShorted.end())
@@ -203,8 +206,8 @@ std::vector<Factor> factorsFor(const CaseState& state, const Part& part, const C
     return factors;
 }
 
-/// What the suspects have on average of a factor: who does not have it counts as one. Those with a fact are the
-/// same where their fact is; those without, where they stand at the same place.
+/// What the suspects have on average of a factor: who does not have it counts as one. Those with a fact are
+/// the same where their fact is; those without, where they stand at the same place.
 class Averages {
   public:
     Averages(const std::vector<std::vector<Factor>>& factors, std::size_t suspects)
@@ -261,7 +264,7 @@ StretchReading newestReading(const CaseState& state, const Stretch& stretch) {
     return newest;
 }
 
-std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch, const Knowledge& knowledge,
+std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch,
                                   const std::optional<AlongTheCopper>& along) {
     const Common common = commonOf(state, stretch);
     const auto& readings = common.readings;
@@ -279,12 +282,12 @@ std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch
     std::vector<double> logs;
     double classSum = 0;
     for (const PartIndex p : parts)
-        classSum += knowledge.classWeight(state.board.parts[p].partClass);
+        classSum += Knowledge::classWeight(state.board.parts[p].partClass);
     for (const PartIndex p : parts) {
         const Part& part = state.board.parts[p];
         const Past past = pastOf(part.designator, readings);
         auto own = factorsFor(state, part, common, past);
-        const double weight = knowledge.classWeight(part.partClass);
+        const double weight = Knowledge::classWeight(part.partClass);
         if (along) own.push_back(alongFactor(*along, p));
         own.insert(own.begin(), {weight, "a " + std::string(wordOf(part.partClass)), 0});
         double log = std::log((1 - unlistedShare) / classSum);

@@ -29,7 +29,7 @@ struct AlongTheCopper {
     MillivoltFinding finding;
     long fact = 0;
 };
-std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch, const Knowledge& knowledge,
+std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch,
                                   const std::optional<AlongTheCopper>& along = std::nullopt);
 
 /// The newest judged state of the stretch as it stands now, from readings on any of its nets; Unknown without

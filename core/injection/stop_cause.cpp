@@ -32,7 +32,8 @@ constexpr std::array<Words, 18> words{{
      "runs if it comes back."},
     {StopCause::CameraLost, "camera lost", "The camera sent no picture. Check the camera, then start again."},
     {StopCause::PicturesUnseen, "pictures unseen",
-     "Pictures came, but this machine was too busy to look at any for ten seconds. Close what else runs, then "
+     "Pictures came, but this machine was too busy to look at any for ten seconds. Close what else runs, "
+     "then "
      "start again."},
     {StopCause::TooWarm, "too warm", "A spot became too warm. Let it cool and use a lower step."},
     {StopCause::TooHot, "too hot", "A surface became too hot to go on. Let it cool and use a lower step."},

@@ -25,7 +25,8 @@ class Supervisor {
     struct Rules {
         double silence_s = 1.0;
         double cameraSilence_s = 2.0;
-        double unseen_s = 10; ///< longest that pictures come and none is looked at: nobody sees what becomes warm
+        double unseen_s =
+            10; ///< longest that pictures come and none is looked at: nobody sees what becomes warm
         double switchesWithin_s = 0.8; ///< longest that an output takes to read as on
         double warmest_k = 40;         ///< highest rise of any spot above the start
         double hottest_c = 80;  ///< highest temperature of any surface: what can still be touched is less
@@ -39,7 +40,8 @@ class Supervisor {
     std::vector<SupplyCommand> telemetry(double time_s, bool output, Volts volts, Amps amps);
     /// A picture came, whatever the time it takes until somebody looks at it.
     std::vector<SupplyCommand> pictureCame(double time_s);
-    /// A picture that came then was looked at; the largest rise of a spot since the start, the hottest surface.
+    /// A picture that came then was looked at; the largest rise of a spot since the start, the hottest
+    /// surface.
     std::vector<SupplyCommand> frame(double time_s, double warmestRise_k, double hottest_c);
     /// Time goes on; called at least ten times a second.
     std::vector<SupplyCommand> tick(double time_s);

@@ -26,6 +26,13 @@ const std::vector<UsualLeads>& usualLeads() {
     return leads;
 }
 
+Volts ratedFor(Volts shown) {
+    constexpr double spare = 1.1;
+    for (const double fixed : {5.0, 9.0, 15.0, 20.0})
+        if (shown.value <= fixed * spare) return Volts(fixed);
+    return shown;
+}
+
 NearFar nearOrFar(Volts shown, Amps flowing, Volts rated, Ohms leads) {
     NearFar found;
     constexpr double leastAmps = 0.2;

@@ -32,6 +32,10 @@ struct NearFar {
     std::string sentence;
 };
 
+/// What a source was set to that shows so much: the lowest fixed supply of USB Power Delivery (5, 9, 15, 20
+/// V) not below it, with a tenth to spare; what it shows, above all of them.
+Volts ratedFor(Volts shown);
+
 /// Loop resistance V / I less the leads. `rated` is what the source was set to: above half of it there is no
 /// hard short.
 NearFar nearOrFar(Volts shown, Amps flowing, Volts rated, Ohms leads);

@@ -6,7 +6,8 @@ NetParts::NetParts(const Board& board) : m_parts(board.nets.size()) {
     for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p)
         for (const Pad& pad : board.parts[p].pads)
             if (pad.net >= 0)
-                if (auto& parts = m_parts[static_cast<std::size_t>(pad.net)]; parts.empty() || parts.back() != p)
+                if (auto& parts = m_parts[static_cast<std::size_t>(pad.net)];
+                    parts.empty() || parts.back() != p)
                     parts.push_back(p);
 }
 

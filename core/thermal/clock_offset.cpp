@@ -18,11 +18,11 @@ class OffsetSearch {
           m_course_k(static_cast<long>(repaired.times_s.size())),
           m_counts(Eigen::VectorXd::Ones(m_course_k.size())) {
         const int x =
-            std::clamp(static_cast<int>(std::lround(spot.x_px)) - 1, 0, repaired.rises_k.front().cols - 3);
-        const int y =
-            std::clamp(static_cast<int>(std::lround(spot.y_px)) - 1, 0, repaired.rises_k.front().rows - 3);
+            std::clamp(static_cast<int>(std::lround(spot.x_px)) - 1, 0, repaired.rises_k.picture().width - 3);
+        const int y = std::clamp(static_cast<int>(std::lround(spot.y_px)) - 1, 0,
+                                 repaired.rises_k.picture().height - 3);
         for (long i = 0; i < m_course_k.size(); ++i)
-            m_course_k[i] = cv::mean(repaired.rises_k[i](cv::Rect(x, y, 3, 3)))[0];
+            m_course_k[i] = repaired.rises_k.meanAt(static_cast<std::size_t>(i), cv::Rect(x, y, 3, 3));
         makeBaseline();
     }
 

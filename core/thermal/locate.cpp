@@ -306,11 +306,11 @@ bool isCrest(const StepResponse& response, const HeatSource& spot, double instan
 
 StepResponse responseOf(const RepairedFrames& repaired, const std::vector<SupplySample>& supply,
                         double offset_s) {
-    const cv::Size size = repaired.rises_k.front().size();
+    const cv::Size size = repaired.rises_k.picture();
     StepResponse response(size.width, size.height);
     for (std::size_t i = 0; i < repaired.times_s.size(); ++i)
         response.add(repaired.times_s[i], deliveredPower_w(supply, repaired.times_s[i], offset_s),
-                     repaired.rises_k[i], repaired.covered.empty() ? cv::Mat() : repaired.covered[i]);
+                     repaired.rises_k.at(i), repaired.covered.empty() ? cv::Mat() : repaired.covered[i]);
     return response;
 }
 
@@ -499,10 +499,10 @@ void noteMirrors(const StepResponse& response, RepairedFrames& repaired) {
 
 } // namespace
 
-Result<RecordingLook> lookAt(const Recording& recording, const Registration* registration,
-                             double thickness_mm, const LeftOut& leftOut) {
-    auto look = lookAt(repairFrames(recording, leftOut), {recording.supply, recording.beats}, registration,
-                       thickness_mm, leftOut);
+Result<RecordingLook> lookAt(Recording recording, const Registration* registration, double thickness_mm,
+                             const LeftOut& leftOut) {
+    auto look = lookAt(repairFrames(std::move(recording.frames), leftOut),
+                       {recording.supply, recording.beats}, registration, thickness_mm, leftOut);
     if (!look) return look.error();
     auto& notes = look.value().located.notes;
     notes.insert(notes.end(), recording.warnings.begin(), recording.warnings.end());
@@ -554,9 +554,9 @@ Result<RecordingLook> lookAt(RepairedFrames repaired, const SwitchedBy& told,
     return RecordingLook{std::move(repaired), std::move(supply), std::move(response), std::move(located)};
 }
 
-Result<LocateResult> locateInRecording(const Recording& recording, const Registration* registration,
+Result<LocateResult> locateInRecording(Recording recording, const Registration* registration,
                                        double thickness_mm, const LeftOut& leftOut) {
-    auto look = lookAt(recording, registration, thickness_mm, leftOut);
+    auto look = lookAt(std::move(recording), registration, thickness_mm, leftOut);
     if (!look) return look.error();
     return std::move(look.value().located);
 }

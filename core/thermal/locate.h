@@ -60,8 +60,8 @@ struct RecordingLook {
 /// The whole way for a recording: repair, clock offset, response, sources. Error when there is nothing to
 /// work with (a supply that delivered no power, too few frames). Where the supply told nothing of its power,
 /// the times at which it was switched are found from the frames; where nothing was switched either, the
-/// verdict is "none", and the response is not ready.
-Result<RecordingLook> lookAt(const Recording& recording, const Registration* registration,
+/// verdict is "none", and the response is not ready. A recording that is given away is held once.
+Result<RecordingLook> lookAt(Recording recording, const Registration* registration,
                              double boardThickness_mm = 1.6, const LeftOut& leftOut = {});
 
 /// The same for frames that were repaired as they came.
@@ -70,7 +70,7 @@ Result<RecordingLook> lookAt(RepairedFrames repaired, const SwitchedBy& told,
                              const LeftOut& leftOut = {});
 
 /// The same for whoever wants the answer only.
-Result<LocateResult> locateInRecording(const Recording& recording, const Registration* registration,
+Result<LocateResult> locateInRecording(Recording recording, const Registration* registration,
                                        double boardThickness_mm = 1.6, const LeftOut& leftOut = {});
 
 } // namespace ustor

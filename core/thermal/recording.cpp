@@ -9,7 +9,8 @@ namespace ustor {
 ThermalFrame thermalFrame(const CameraFrame& frame) {
     ThermalFrame own{frame.time_s, cv::Mat(frame.height, frame.width, CV_16UC1)};
     USTOR_CHECK(frame.centikelvin.size() == own.centikelvin.total(), "a whole picture");
-    std::memcpy(own.centikelvin.data, frame.centikelvin.data(), own.centikelvin.total() * sizeof(std::uint16_t));
+    std::memcpy(own.centikelvin.data, frame.centikelvin.data(),
+                own.centikelvin.total() * sizeof(std::uint16_t));
     return own;
 }
 

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fstream>
+#include <functional>
 #include <iterator>
 #include <map>
 #include <nlohmann/json.hpp>
@@ -93,22 +94,18 @@ Result<Table> readTable(const std::filesystem::path& file, std::initializer_list
 /// Keeps libtiff from writing to standard error: what it says becomes our own error or warning.
 void silence(const char*, const char*, va_list) {}
 
-std::vector<cv::Mat> readPages(const std::filesystem::path& file, const CameraInfo& info,
-                               double mostPixels, std::string& stopped) {
+/// Gives page after page to `take`, until that says no or something is wrong. Returns how many were taken.
+std::size_t readPages(const std::filesystem::path& file, const CameraInfo& info,
+                      const std::function<bool(std::size_t, cv::Mat)>& take, std::string& stopped) {
     TIFFSetErrorHandler(silence);
     TIFFSetWarningHandler(silence);
-    std::vector<cv::Mat> pages;
+    std::size_t pages = 0;
     TIFF* tiff = TIFFOpen(file.c_str(), "r");
     if (!tiff) {
         stopped = "missing or not a TIFF file";
         return pages;
     }
-    const double pixels = static_cast<double>(info.width) * info.height;
     do {
-        if (static_cast<double>(pages.size() + 1) * pixels > mostPixels) {
-            stopped = "what comes after page " + std::to_string(pages.size()) + " would take too much memory";
-            break;
-        }
         std::uint32_t width = 0, height = 0;
         std::uint16_t bits = 0, samples = 1;
         TIFFGetField(tiff, TIFFTAG_IMAGEWIDTH, &width);
@@ -117,8 +114,7 @@ std::vector<cv::Mat> readPages(const std::filesystem::path& file, const CameraIn
         TIFFGetFieldDefaulted(tiff, TIFFTAG_SAMPLESPERPIXEL, &samples);
         if (width != static_cast<std::uint32_t>(info.width) ||
             height != static_cast<std::uint32_t>(info.height) || bits != 16 || samples != 1) {
-            stopped =
-                "page " + std::to_string(pages.size()) + " is not a 16-bit grey picture of the stated size";
+            stopped = "page " + std::to_string(pages) + " is not a 16-bit grey picture of the stated size";
             break;
         }
         cv::Mat page(info.height, info.width, CV_16UC1);
@@ -126,26 +122,36 @@ std::vector<cv::Mat> readPages(const std::filesystem::path& file, const CameraIn
         for (int row = 0; whole && row < info.height; ++row)
             whole = TIFFReadScanline(tiff, page.ptr(row), static_cast<std::uint32_t>(row)) == 1;
         if (!whole) {
-            stopped = "page " + std::to_string(pages.size()) + " is cut off";
+            stopped = "page " + std::to_string(pages) + " is cut off";
             break;
         }
-        pages.push_back(page);
+        if (!take(pages, page)) {
+            stopped = "what comes after page " + std::to_string(pages) + " would take too much memory";
+            break;
+        }
+        ++pages;
     } while (TIFFReadDirectory(tiff));
     TIFFClose(tiff);
     return pages;
 }
 
+/// When a page of the pictures was taken.
+struct TimedPage {
+    double time_s = 0;
+    std::size_t page = 0;
+};
+
 /// Rows whose time comes after the one before, and not too long after it. One that is wrong leaves the
 /// others.
-void keepTimed(const Table& table, const std::vector<cv::Mat>& pages, Recording& recording) {
-    std::vector<std::pair<double, std::size_t>> rows; // time, page
+std::vector<TimedPage> timedPages(const Table& table, std::vector<std::string>& warnings) {
+    std::vector<TimedPage> rows, kept;
     for (const auto& row : table.rows) {
         const double number = row.at("frame");
-        if (number >= 0 && number < static_cast<double>(pages.size()) && std::floor(number) == number)
-            rows.emplace_back(row.at("time_s"), static_cast<std::size_t>(number));
+        if (number >= 0 && number < 1e9 && std::floor(number) == number)
+            rows.push_back({row.at("time_s"), static_cast<std::size_t>(number)});
     }
     const auto follows = [&rows](std::size_t earlier, std::size_t later) {
-        const double apart_s = rows[later].first - rows[earlier].first;
+        const double apart_s = rows[later].time_s - rows[earlier].time_s;
         return apart_s > 0 && apart_s <= RecordingBounds::gap_s;
     };
     // The first is not believed where the two behind it agree with each other and not with it.
@@ -163,13 +169,103 @@ void keepTimed(const Table& table, const std::vector<cv::Mat>& pages, Recording&
             ++left;
             continue;
         }
-        recording.frames.push_back({rows[i].first, pages[rows[i].second]});
+        kept.push_back(rows[i]);
         last = i;
     }
     if (left > 0)
-        recording.warnings.push_back(
-            "frames.csv: " + std::to_string(left) +
-            " frames do not come after the one before, or too long after it: left out");
+        warnings.push_back("frames.csv: " + std::to_string(left) +
+                           " frames do not come after the one before, or too long after it: left out");
+    return kept;
+}
+
+/// Several frames as one: their mean, at the mean of their times.
+class Gathering {
+  public:
+    explicit Gathering(std::size_t together) : m_together(together) {}
+
+    /// Before what comes after a gap; a mean over it would be of two times.
+    bool mustEndBefore(double time_s) const {
+        constexpr double gap = 1.6; // of the usual step
+        return m_count > 1 && time_s - m_last_s > gap * (m_last_s - m_first_s) / (m_count - 1);
+    }
+    void add(double time_s, const cv::Mat& centikelvin) {
+        if (m_count == 0) {
+            m_sum = cv::Mat::zeros(centikelvin.size(), CV_32S);
+            m_first_s = time_s;
+            m_times_s = 0;
+        }
+        cv::add(m_sum, centikelvin, m_sum, cv::noArray(), CV_32S);
+        m_times_s += time_s;
+        m_last_s = time_s;
+        ++m_count;
+    }
+    bool isFull() const { return m_count >= static_cast<int>(m_together); }
+    std::optional<ThermalFrame> take() {
+        if (m_count == 0) return std::nullopt;
+        ThermalFrame frame{m_times_s / m_count, {}};
+        m_sum.convertTo(frame.centikelvin, CV_16U, 1.0 / m_count); // rounds
+        m_count = 0;
+        return frame;
+    }
+
+  private:
+    std::size_t m_together;
+    cv::Mat m_sum;
+    double m_first_s = 0, m_last_s = 0, m_times_s = 0;
+    int m_count = 0;
+};
+
+/// How many frames are taken together, so that all find room; no more than the slowest rate allows.
+std::size_t togetherFor(const std::vector<TimedPage>& timed, double pixels, const ReadingRoom& room) {
+    const double needed = static_cast<double>(timed.size()) * pixels / room.mostPixels;
+    const double span_s = timed.back().time_s - timed.front().time_s;
+    const bool rises = std::is_sorted(timed.begin(), timed.end(),
+                                      [](const TimedPage& a, const TimedPage& b) { return a.page < b.page; });
+    if (needed <= 1 || !room.slowest_hz || span_s <= 0 || !rises) return 1;
+    const double rate_hz = static_cast<double>(timed.size() - 1) / span_s;
+    return static_cast<std::size_t>(
+        std::max(1.0, std::min(std::ceil(needed), std::floor(rate_hz / *room.slowest_hz))));
+}
+
+/// The pictures of those times, as far as there are any and there is room; returns how many pages were read.
+std::size_t readFrames(const std::filesystem::path& file, const std::vector<TimedPage>& timed,
+                       const ReadingRoom& room, Recording& recording, std::string& stopped) {
+    const double pixels = static_cast<double>(recording.info.width) * recording.info.height;
+    const std::size_t together = timed.empty() ? 1 : togetherFor(timed, pixels, room);
+    auto& frames = recording.frames;
+    std::map<std::size_t, std::vector<double>> times; // by page
+    for (const TimedPage& row : timed)
+        times[row.page].push_back(row.time_s);
+    Gathering gathering(together);
+    const auto hold = [&] {
+        if (auto frame = gathering.take()) frames.push_back(std::move(*frame));
+    };
+    const auto hasRoom = [&] { return static_cast<double>(frames.size() + 1) * pixels <= room.mostPixels; };
+    const auto take = [&](std::size_t page, const cv::Mat& picture) {
+        const auto found = times.find(page);
+        if (found == times.end()) return true;
+        for (const double time_s : found->second) {
+            if (!hasRoom()) return false;
+            if (together == 1) {
+                frames.push_back({time_s, picture});
+                continue;
+            }
+            if (gathering.mustEndBefore(time_s)) hold();
+            if (!hasRoom()) return false;
+            gathering.add(time_s, picture);
+            if (gathering.isFull()) hold();
+        }
+        return true;
+    };
+    const std::size_t pages = readPages(file, recording.info, take, stopped);
+    if (hasRoom()) hold();
+    // A page may stand in several rows, and rows in any order.
+    std::stable_sort(frames.begin(), frames.end(),
+                     [](const ThermalFrame& a, const ThermalFrame& b) { return a.time_s < b.time_s; });
+    if (together > 1)
+        recording.warnings.push_back("the recording is large: each " + std::to_string(together) +
+                                     " frames are taken together as one");
+    return pages;
 }
 
 /// What lies far from the frames is of another time.
@@ -216,7 +312,7 @@ Result<CameraInfo> readRecordingInfo(const std::filesystem::path& folder) {
     return infoFrom(folder / "recording.json");
 }
 
-Result<Recording> readRecording(const std::filesystem::path& folder, double mostPixels) {
+Result<Recording> readRecording(const std::filesystem::path& folder, const ReadingRoom& room) {
     Recording recording;
     auto info = readRecordingInfo(folder);
     if (!info) return info.error();
@@ -224,22 +320,23 @@ Result<Recording> readRecording(const std::filesystem::path& folder, double most
 
     auto times = readTable(folder / "frames.csv", {"frame", "time_s"}, recording.warnings);
     if (!times) return times.error();
+    const auto timed = timedPages(times.value(), recording.warnings);
     std::string stopped;
-    auto pages = readPages(folder / "frames.tiff", recording.info, mostPixels, stopped);
-    if (pages.empty())
+    const std::size_t pages = readFrames(folder / "frames.tiff", timed, room, recording, stopped);
+    if (pages == 0)
         return Error{stopped.empty() ? "no picture" : stopped, (folder / "frames.tiff").string(),
                      nothingRead};
     if (!stopped.empty())
-        recording.warnings.push_back("frames.tiff: " + stopped + ": " + std::to_string(pages.size()) +
+        recording.warnings.push_back("frames.tiff: " + stopped + ": " + std::to_string(pages) +
                                      " pages before it are kept");
-
-    keepTimed(times.value(), pages, recording);
     if (recording.frames.empty())
         return Error{"no frame has a time", (folder / "frames.csv").string(), nothingRead};
-    if (recording.frames.size() < pages.size())
-        recording.warnings.push_back("frames.csv: " + std::to_string(pages.size() - recording.frames.size()) +
+    const auto untimed =
+        pages - static_cast<std::size_t>(std::count_if(
+                    timed.begin(), timed.end(), [&](const TimedPage& row) { return row.page < pages; }));
+    if (untimed > 0 && untimed <= pages)
+        recording.warnings.push_back("frames.csv: " + std::to_string(untimed) +
                                      " pictures have no time and are left out");
-
     if (const auto read = readSwitching(folder, recording); !read) return read.error();
     return recording;
 }
@@ -251,7 +348,8 @@ Result<Recording> readRecordingTimes(const std::filesystem::path& folder) {
     recording.info = info.value();
     auto times = readTable(folder / "frames.csv", {"frame", "time_s"}, recording.warnings);
     if (!times) return times.error();
-    keepTimed(times.value(), std::vector<cv::Mat>(times.value().rows.size()), recording);
+    for (const TimedPage& row : timedPages(times.value(), recording.warnings))
+        recording.frames.push_back({row.time_s, {}});
     if (recording.frames.empty())
         return Error{"no frame has a time", (folder / "frames.csv").string(), nothingRead};
     if (const auto read = readSwitching(folder, recording); !read) return read.error();

@@ -53,9 +53,15 @@ Result<Registration> Registration::fromLandmarks(const std::vector<Landmark>& la
     std::copy(back.begin<double>(), back.end<double>(), r.m_toBoard.begin());
     r.m_side = side;
     r.m_landmarks = landmarks;
-    if (!r.oneHanded())
+    const int turns = r.turns();
+    if (std::abs(turns) != static_cast<int>(landmarks.size()))
         return Error{"two of the landmarks look swapped: the board would be folded", "registration",
                      "click them again, check which is which"};
+    // Board millimetres rise to the top, rows of a picture to the bottom: seen from the top the turn is
+    // negative.
+    if ((turns < 0) != (side == Side::Top))
+        return Error{"the picture is mirrored for the " + std::string(wordOf(side)) + " side", "registration",
+                     "see which side faces the camera, and that the camera itself mirrors nothing"};
     double sum = 0;
     for (const Landmark& l : landmarks) {
         const double miss = distance_mm(r.toBoard(l.image), l.board);
@@ -69,7 +75,7 @@ Result<Registration> Registration::fromLandmarks(const std::vector<Landmark>& la
 }
 
 /// A flat board in front of a camera is never folded: at every landmark the map turns the same way.
-bool Registration::oneHanded() const {
+int Registration::turns() const {
     int turns = 0;
     for (const Landmark& l : m_landmarks) {
         constexpr double step_mm = 1e-3;
@@ -79,7 +85,7 @@ bool Registration::oneHanded() const {
             (right.x_px - at.x_px) * (up.y_px - at.y_px) - (right.y_px - at.y_px) * (up.x_px - at.x_px);
         turns += area > 0 ? 1 : -1;
     }
-    return std::abs(turns) == static_cast<int>(m_landmarks.size());
+    return turns;
 }
 
 PixelPoint Registration::toImage(BoardPoint p) const {

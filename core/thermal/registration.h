@@ -38,7 +38,7 @@ class Registration {
 
   private:
     Registration() = default;
-    bool oneHanded() const;
+    int turns() const; ///< at each landmark: one up for a turn to the left, one down for one to the right
     std::array<double, 9> m_toImage{}, m_toBoard{};
     double m_residual_mm = 0;
     Side m_side = Side::Top;

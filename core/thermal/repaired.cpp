@@ -18,11 +18,11 @@ std::string percent(double share) {
 }
 
 /// Pictures that the camera or the cable lost, by the times between those that came.
-void tellGaps(const Recording& recording, RepairedFrames& repaired) {
-    if (recording.frames.size() < 3) return;
+void tellGaps(const std::vector<double>& times_s, RepairedFrames& repaired) {
+    if (times_s.size() < 3) return;
     std::vector<double> steps_s;
-    for (std::size_t i = 1; i < recording.frames.size(); ++i)
-        steps_s.push_back(recording.frames[i].time_s - recording.frames[i - 1].time_s);
+    for (std::size_t i = 1; i < times_s.size(); ++i)
+        steps_s.push_back(times_s[i] - times_s[i - 1]);
     const double usual_s = medianOf(steps_s);
     constexpr double lost = 1.6;
     long missing = 0;
@@ -44,27 +44,31 @@ namespace {
 
 /// Frames that are worked on at a time: enough to be worth a thread, few enough for the memory.
 constexpr std::size_t batch = 48;
-using Frames = std::vector<const ThermalFrame*>;
 
-std::vector<StreamRepair::Prepared> preparedFrom(const Frames& frames, std::size_t first) {
+/// The pictures as they came are let go of.
+std::vector<StreamRepair::Prepared> preparedFrom(std::vector<ThermalFrame>& frames, std::size_t first) {
     std::vector<StreamRepair::Prepared> out;
-    for (std::size_t i = first; i < std::min(first + batch, frames.size()); ++i)
-        out.push_back(StreamRepair::prepared(*frames[i]));
+    for (std::size_t i = first; i < std::min(first + batch, frames.size()); ++i) {
+        out.push_back(StreamRepair::prepared(frames[i]));
+        frames[i].centikelvin.release();
+    }
     return out;
 }
 
 } // namespace
 
-RepairedFrames repairFrames(const Recording& recording, const LeftOut& leftOut) {
+RepairedFrames repairFrames(std::vector<ThermalFrame> frames, const LeftOut& leftOut) {
     RepairedFrames repaired;
     StreamRepair repair(leftOut);
-    Frames frames;
-    for (const ThermalFrame& frame : recording.frames) {
-        if (!repair.admits(frame) || (!frames.empty() && frame.time_s <= frames.back()->time_s)) continue;
-        frames.push_back(&frame);
+    std::vector<double> came_s;
+    std::size_t kept = 0;
+    for (ThermalFrame& frame : frames) {
+        came_s.push_back(frame.time_s);
+        if (!repair.admits(frame) || (kept > 0 && frame.time_s <= frames[kept - 1].time_s)) continue;
         repaired.times_s.push_back(frame.time_s);
+        std::swap(frames[kept++], frame);
     }
-    repaired.rises_k.reserve(frames.size());
+    frames.resize(kept);
     // Only the following of the camera wants its frames one after the other: a second core makes those to
     // come ready and finishes those that are placed.
     auto ready = preparedFrom(frames, 0);
@@ -88,13 +92,13 @@ RepairedFrames repairFrames(const Recording& recording, const LeftOut& leftOut) 
     repaired.firstFrame_px = repair.firstFrame_px();
     repaired.done = repair.notes();
     repaired.undone = repair.doubts();
-    tellGaps(recording, repaired);
+    tellGaps(came_s, repaired);
     return repaired;
 }
 
 void leaveOutPassing(RepairedFrames& repaired, const std::vector<SupplySample>& supply) {
     while (repaired.means_k.size() < repaired.rises_k.size())
-        repaired.means_k.push_back(blockMeans(repaired.rises_k[repaired.means_k.size()]));
+        repaired.means_k.push_back(blockMeans(repaired.rises_k.at(repaired.means_k.size())));
     repaired.covered = passingThrough(repaired.means_k, repaired.times_s, supply);
     cv::Mat sum;
     long frames = 0;

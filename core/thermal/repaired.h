@@ -1,5 +1,6 @@
 #pragma once
 
+#include "thermal/kept_rises.h"
 #include "thermal/recording.h"
 #include "thermal/repair_kind.h"
 
@@ -12,7 +13,7 @@ namespace ustor {
 /// The frames of a recording that can be used, repaired once: they are gone over several times.
 struct RepairedFrames {
     std::vector<double> times_s;
-    std::vector<cv::Mat> rises_k; ///< against the first frame, CV_32FC1
+    KeptRises rises_k; ///< against the first frame
     std::vector<cv::Mat>
         means_k; ///< of blocks, see `blockMeans`; of the first frames, as far as was asked for
     std::vector<cv::Mat>
@@ -22,8 +23,9 @@ struct RepairedFrames {
     std::vector<std::string> undone; ///< what is known to be wrong and was not mended
 };
 
-/// Frames, motion and common offsets; `covered` stays empty.
-RepairedFrames repairFrames(const Recording& recording, const LeftOut& leftOut = {});
+/// Frames, motion and common offsets; `covered` stays empty. Who gives the frames away needs memory for one
+/// of the two only.
+RepairedFrames repairFrames(std::vector<ThermalFrame> frames, const LeftOut& leftOut = {});
 /// Finds what passes through the picture; it needs to know when power was delivered.
 void leaveOutPassing(RepairedFrames& repaired, const std::vector<SupplySample>& supply);
 

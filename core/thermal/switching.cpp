@@ -52,7 +52,7 @@ Eigen::VectorXd onGrid(const Eigen::VectorXd& course, const std::vector<double>&
 
 Courses liveliest(const RepairedFrames& frames) {
     constexpr std::size_t most = 320;
-    const cv::Size size = frames.rises_k.front().size();
+    const cv::Size size = frames.rises_k.picture();
     // Within some seconds each: what drifts, as most mirrors do, is not livelier for the length of it.
     constexpr double stretch_s = 5;
     cv::Mat within = cv::Mat::zeros(size, CV_32F), steps = within.clone(), before, smooth;
@@ -60,7 +60,7 @@ Courses liveliest(const RepairedFrames& frames) {
     for (std::size_t first = 0, next = 0; first < all; first = next) {
         cv::Mat sum = cv::Mat::zeros(size, CV_32F), squares = sum.clone();
         for (; next < all && frames.times_s[next] < frames.times_s[first] + stretch_s; ++next) {
-            cv::blur(frames.rises_k[next], smooth, {block_px, block_px});
+            cv::blur(frames.rises_k.at(next), smooth, {block_px, block_px});
             sum += smooth;
             cv::accumulateSquare(smooth, squares);
             if (!before.empty()) cv::accumulateSquare(smooth - before, steps);
@@ -93,8 +93,8 @@ Courses liveliest(const RepairedFrames& frames) {
             {static_cast<double>(places[b].second.x), static_cast<double>(places[b].second.y)});
     for (std::size_t i = 0; i < frames.rises_k.size(); ++i)
         for (std::size_t b = 0; b < kept; ++b)
-            courses.k(static_cast<long>(i), static_cast<long>(b)) = cv::mean(frames.rises_k[i](
-                cv::Rect(places[b].second.x - 1, places[b].second.y - 1, block_px, block_px)))[0];
+            courses.k(static_cast<long>(i), static_cast<long>(b)) = frames.rises_k.meanAt(
+                i, cv::Rect(places[b].second.x - 1, places[b].second.y - 1, block_px, block_px));
     return courses;
 }
 
@@ -265,13 +265,13 @@ std::vector<SupplySample> FoundSwitching::supply() const {
 }
 
 void sharpenAt(FoundSwitching& found, PixelPoint place, const RepairedFrames& frames) {
-    const cv::Size size = frames.rises_k.front().size();
+    const cv::Size size = frames.rises_k.picture();
     const cv::Rect block(std::clamp(static_cast<int>(std::lround(place.x_px)) - 1, 0, size.width - block_px),
                          std::clamp(static_cast<int>(std::lround(place.y_px)) - 1, 0, size.height - block_px),
                          block_px, block_px);
     Eigen::VectorXd course(static_cast<long>(frames.rises_k.size()));
     for (long i = 0; i < course.size(); ++i)
-        course[i] = cv::mean(frames.rises_k[static_cast<std::size_t>(i)](block))[0];
+        course[i] = frames.rises_k.meanAt(static_cast<std::size_t>(i), block);
     refine(found.times_s, course, gridOf(frames.times_s), frames.times_s);
     found.at = place;
 }

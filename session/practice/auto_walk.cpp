@@ -3,6 +3,7 @@
 #include "base/quantity_text.h"
 #include "base/random.h"
 #include "rail/handy_place.h"
+#include "session/deed.h"
 #include "session/injection_work.h"
 #include "session/landmarks.h"
 #include "thermal/recording_reader.h"
@@ -239,7 +240,8 @@ class Walk {
                                            [](const NextMove& m) { return m.kind == MoveKind::Lift; });
             if (move == next.end() || m_result.lifted >= mostLifts) return failed("nothing left to lift");
             m_settings.tell("lift " + move->place + ": " + move->reason);
-            if (!note(Lifted{move->place})) return false;
+            for (const FactBody& fact : deedFor(*move, m_session.assessment()).facts)
+                if (!note(fact)) return false;
             ++m_result.lifted;
             // The pad of the lifted part is still there to be probed.
             if (!measure(place)) return false;

@@ -31,9 +31,8 @@ Outcome Hands::open(const SocketAddress& control) {
 }
 
 void Hands::reach(const SocketAddress& control, std::function<void(const Error&)> failed) {
-    QObject::connect(&m_socket, &QTcpSocket::connected, &m_socket, [this] {
-        m_socket.write(std::exchange(m_unsent, {}));
-    });
+    QObject::connect(&m_socket, &QTcpSocket::connected, &m_socket,
+                     [this] { m_socket.write(std::exchange(m_unsent, {})); });
     QObject::connect(&m_socket, &QTcpSocket::errorOccurred, &m_socket, [this, control, failed] {
         if (m_socket.state() != QAbstractSocket::UnconnectedState) return; // heard as its disconnecting
         m_unsent.clear();

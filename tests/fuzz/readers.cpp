@@ -12,6 +12,7 @@
 #include "board/sketch/sketch.h"
 #include "diagnosis/fact_json.h"
 #include "diagnosis/readings_csv.h"
+#include "fuzz/folder_readers.h"
 
 namespace ustor::testing {
 namespace {
@@ -110,18 +111,22 @@ void feedFact(std::string_view text) {
 } // namespace
 
 const std::vector<FuzzedReader>& fuzzedReaders() {
-    static const std::vector<FuzzedReader> readers = {
-        {"ipc2581", feedIpc2581},
-        {"ipcd356", feedNetlist},
-        {"pins", feedPins},
-        {"centroids", feedCentroids},
-        {"gerber", feedGerber},
-        {"drill", feedDrill},
-        {"board_json", feedBoardJson},
-        {"sketch", feedSketch},
-        {"readings", feedReadings},
-        {"fact", feedFact},
-    };
+    static const std::vector<FuzzedReader> readers = [] {
+        std::vector<FuzzedReader> all = {
+            {"ipc2581", feedIpc2581},
+            {"ipcd356", feedNetlist},
+            {"pins", feedPins},
+            {"centroids", feedCentroids},
+            {"gerber", feedGerber},
+            {"drill", feedDrill},
+            {"board_json", feedBoardJson},
+            {"sketch", feedSketch},
+            {"readings", feedReadings},
+            {"fact", feedFact},
+        };
+        all.insert(all.end(), folderReaders().begin(), folderReaders().end());
+        return all;
+    }();
     return readers;
 }
 

@@ -2,6 +2,15 @@
 
 namespace ustor::testing {
 
+namespace {
+
+/// Rows of a picture go down, board millimetres up.
+BoardPoint placeUnder(const Scene& scene, PixelPoint at) {
+    return {at.x_px * scene.mmPerPixel, -at.y_px * scene.mmPerPixel};
+}
+
+} // namespace
+
 Board boardWithBeads(const Scene& scene) {
     Board board;
     board.nets.push_back({"RAIL", false, Volts(3.3), false});
@@ -12,7 +21,7 @@ Board boardWithBeads(const Scene& scene) {
         Part bead;
         bead.designator = "FB" + std::to_string(number);
         bead.partClass = PartClass::Ferrite;
-        bead.centre = {at.x_px * scene.mmPerPixel, at.y_px * scene.mmPerPixel};
+        bead.centre = placeUnder(scene, at);
         bead.width_mm = 2;
         bead.height_mm = 1.2;
         bead.pads = {{"1", {bead.centre.x_mm - 1, bead.centre.y_mm}, feed},
@@ -25,7 +34,7 @@ Board boardWithBeads(const Scene& scene) {
 Registration straightOver(const Scene& scene) {
     std::vector<Landmark> landmarks;
     for (const PixelPoint p : {PixelPoint{10, 10}, {100, 10}, {100, 90}, {10, 90}})
-        landmarks.push_back({{p.x_px * scene.mmPerPixel, p.y_px * scene.mmPerPixel}, p});
+        landmarks.push_back({placeUnder(scene, p), p});
     return Registration::fromLandmarks(landmarks, Side::Top).value();
 }
 

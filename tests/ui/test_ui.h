@@ -14,6 +14,10 @@ class TestWindow : public QObject {
     void kindAndVoltageAreCorrected();
     void markedPartTakesWhatWasDone();
     void caseTravelsInOneFile();
+    void undoInTheEntryTakesTheFactBack();
+    void theFirstOpenOfAWiredMeterIsAskedAgain();
+    void aCaseOpenElsewhereIsLookedAt();
+    void aLongTrailBringsItsEarlierFacts();
     void textIsReadable();
     void figuresAreTabular();
 };

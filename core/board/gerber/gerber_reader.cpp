@@ -1,6 +1,7 @@
 #include "board/gerber/aperture.h"
 #include "board/gerber/gerber_file.h"
 #include "board/gerber/gerber_words.h"
+#include "board/plane/crossings.h"
 
 #include "base/number_text.h"
 
@@ -440,9 +441,16 @@ class Reader {
             for (const BoardPoint p : m_region)
                 path.push_back(nanometres(p.x_mm, p.y_mm));
             // Either way round: within one contour what is enclosed is filled.
-            Paths filled;
-            ClipperLib::SimplifyPolygon(path, filled, ClipperLib::pftNonZero);
-            m_contours.insert(m_contours.end(), filled.begin(), filled.end());
+            // The format forbids it (its published specification, from memory); slips of a drawing program
+            // are mended.
+            constexpr std::size_t mostCrossings = 1000;
+            if (plane::crossesItself(path, mostCrossings)) {
+                warn("a contour of a region crosses itself more than a thousand times: left out");
+            } else {
+                Paths filled;
+                ClipperLib::SimplifyPolygon(path, filled, ClipperLib::pftNonZero);
+                m_contours.insert(m_contours.end(), filled.begin(), filled.end());
+            }
         }
         m_region.clear();
     }

@@ -172,8 +172,8 @@ void TestScpi::addresses() {
     QCOMPARE(bench.value().patience, 3.0);
 }
 
-// A bench meter in its slowest mode takes a second and more for a reading (common practice); whoever asks five
-// times a second must not find it answering old questions for a minute.
+// A bench meter in its slowest mode takes a second and more for a reading (common practice); whoever asks
+// five times a second must not find it answering old questions for a minute.
 void TestScpi::questionsDoNotPileUpBeforeASlowMeter() {
     FakeInstrument slow;
     slow.answer = [](const QString& line) { return line == "*IDN?" ? QString("slow") : QString(); };

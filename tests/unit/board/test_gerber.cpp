@@ -179,6 +179,26 @@ void TestGerber::whatCannotBeReadIsToldAndTheRestKept() {
     QVERIFY(!readGerber("", "empty.gbr").ok());
 }
 
+// Ten thousand edges from anywhere to anywhere cross some sixteen million times: a third of all pairs, as
+// chords of random points in a square do. One slip of a drawing program is no reason to leave a shape out.
+void TestGerber::aRegionThatCrossesItselfIsLeftOut() {
+    QString scribble = "G36*X0Y0D02*";
+    Random random(77);
+    for (int i = 0; i < 10000; ++i)
+        scribble += QString("X%1Y%2D01*").arg(random.below(100000000)).arg(random.below(100000000));
+    scribble += "X0Y0D01*G37*G36*X0Y0D02*X3000000D01*Y2000000D01*X0D01*Y0D01*G37*";
+    const GerberFile read = readWhole(scribble);
+    QVERIFY(std::any_of(read.warnings.begin(), read.warnings.end(), [](const BoardWarning& w) {
+        return w.what.find("crosses itself") != std::string::npos && w.where.find("layer.gbr:") == 0;
+    }));
+    // The one behind it is there: three by two millimetres.
+    QVERIFY(std::fabs(area_mm2(read.picture()) - 6) < 0.01);
+    const GerberFile bowTie =
+        readWhole("G36*X0Y0D02*X2000000Y2000000D01*X2000000Y0D01*X0Y2000000D01*X0Y0D01*G37*");
+    QVERIFY(bowTie.warnings.empty());
+    QVERIFY(std::fabs(area_mm2(bowTie.picture()) - 2) < 0.01); // two triangles of one square millimetre
+}
+
 void TestGerber::hostileInputNeverCrashes() {
     const QString whole =
         head + "%AMA*1,1,$1x2,0,0*4,1,3,0,0,0,2,4,0,0,0,0*7,0,0,4,2,0.5,0*%%ADD10A,1*%%ADD11C,1*%"

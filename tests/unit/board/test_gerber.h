@@ -13,6 +13,7 @@ class TestGerber : public QObject {
     void rolesOfFiles_data();
     void rolesOfFiles();
     void whatCannotBeReadIsToldAndTheRestKept();
+    void aRegionThatCrossesItselfIsLeftOut();
     void hostileInputNeverCrashes();
 };
 

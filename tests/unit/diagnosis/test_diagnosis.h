@@ -49,7 +49,7 @@ class TestReadingJudge : public QObject {
 class TestSuspects : public QObject {
     Q_OBJECT
   private slots:
-    void cheapestOrderByBruteForce();
+    void entropyAndOverflow();
     void oddsSumToOneAndWeightsAddUp();
     void heatPointsAtThePart();
     void stillsSayLessThanAnInjection();

@@ -14,8 +14,9 @@ QString told(const Assessment& a) {
     QString text;
     const auto add = [&text](const std::string& s) { text += QString::fromStdString(s) + "|"; };
     for (const auto& rail : a.rails)
-        add(a.state.board.nets[rail.net].name + " " + rail.reading + " " + std::string(wordOf(rail.ruling.state)) +
-            " " + rail.ruling.rule + " " + std::to_string(rail.fact));
+        add(a.state.board.nets[rail.net].name + " " + rail.reading + " " +
+            std::string(wordOf(rail.ruling.state)) + " " + rail.ruling.rule + " " +
+            std::to_string(rail.fact));
     add("down: " + nameOf(a.state.board, a.down) + ", proven: " + a.culprit);
     for (const auto& s : a.suspects) {
         add((s.part < 0 ? "else" : a.state.board.parts[s.part].designator) + (s.cleared ? " cleared " : " ") +
@@ -34,7 +35,9 @@ QString told(const Assessment& a) {
 
 /// Whatever a bench may bring, with strikes of earlier facts and of strikes among them.
 FactBody anyFact(Random& random, const Board& board, long next) {
-    const auto below = [&](std::size_t n) { return static_cast<std::size_t>(random.uniform() * static_cast<double>(n)); };
+    const auto below = [&](std::size_t n) {
+        return static_cast<std::size_t>(random.uniform() * static_cast<double>(n));
+    };
     const Part& part = board.parts[below(board.parts.size())];
     const std::string place = part.designator + "." + part.pads[below(part.pads.size())].pin;
     Reading reading;

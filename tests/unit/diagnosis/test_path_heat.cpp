@@ -46,7 +46,7 @@ void TestPathHeat::linksOfTheOtherSideDoNotCount() {
     LocatedSource source;
     source.spot.at = {50, 40};
     source.spot.snr = 50;
-    source.board = BoardPoint{25, 20};
+    source.board = BoardPoint{25, -20};
     source.sigma_mm = 0.2;
     result.sources = {source};
     orderByPath(result, board, 0, Side::Top);

@@ -8,7 +8,6 @@
 #include <QTest>
 #include <algorithm>
 #include <cmath>
-#include <numeric>
 
 using namespace ustor;
 
@@ -45,28 +44,8 @@ HeatFound heatAt(const Board& board, std::initializer_list<const char*> parts) {
 
 } // namespace
 
-// Looking one after another with perfect tests: falling p/c costs least (provable by exchanging neighbours).
-// Against every order of up to eight suspects.
-void TestSuspects::cheapestOrderByBruteForce() {
-    Random random(61);
-    for (int trial = 0; trial < 40; ++trial) {
-        const int n = 2 + random.below(7);
-        std::vector<double> odds, costs;
-        for (int i = 0; i < n; ++i) {
-            odds.push_back(random.uniform());
-            costs.push_back(random.uniform(0.5, 20));
-        }
-        const double sum = std::accumulate(odds.begin(), odds.end(), 0.0);
-        for (double& p : odds)
-            p /= sum;
-        std::vector<int> order(static_cast<std::size_t>(n));
-        std::iota(order.begin(), order.end(), 0);
-        double least = 1e300;
-        do
-            least = std::min(least, expectedCost(order, odds, costs));
-        while (std::next_permutation(order.begin(), order.end()));
-        QVERIFY(std::fabs(expectedCost(cheapestOrder(odds, costs), odds, costs) - least) < 1e-9);
-    }
+// Shannon: the entropy of n alike outcomes is the logarithm of n, that of a certain one nothing.
+void TestSuspects::entropyAndOverflow() {
     QVERIFY(std::fabs(entropyBits({0.25, 0.25, 0.25, 0.25}) - 2) < 1e-12);
     QCOMPARE(entropyBits({1, 0}), 0.0);
     QVERIFY(std::fabs(normalised({1000, 1000})[0] - 0.5) < 1e-12); // no overflow

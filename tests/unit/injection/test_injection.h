@@ -34,6 +34,7 @@ class TestSupervisor : public QObject {
     void eachCauseEndsWithTheOutputOff();
     void lateTelemetryIsNoSilence();
     void cameraThatNeverSendsIsLost();
+    void picturesThatNobodyLooksAt();
     void outputThatNobodyWants();
     void progressRises();
 };

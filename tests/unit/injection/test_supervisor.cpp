@@ -149,6 +149,25 @@ void TestSupervisor::cameraThatNeverSendsIsLost() {
     QCOMPARE(supervisor.cause(), StopCause::CameraLost);
 }
 
+// Pictures that come tell that the camera is there, however late this machine looks at them; but where none
+// is looked at for long, nobody sees what becomes too warm.
+void TestSupervisor::picturesThatNobodyLooksAt() {
+    Supervisor::Rules rules;
+    rules.unseen_s = 4;
+    Supervisor supervisor(twoSteps(), rules);
+    Obeying supply;
+    supply.take(supervisor.start(0));
+    double t = 0.04;
+    for (; t < 30 && supervisor.running(); t += 0.04) {
+        supply.take(supervisor.telemetry(t, supply.output, Volts(supply.output ? 0.3 : 0),
+                                         Amps(supply.output ? supply.amps : 0)));
+        supply.take(supervisor.pictureCame(t));
+    }
+    QCOMPARE(supervisor.cause(), StopCause::PicturesUnseen);
+    QVERIFY(t > rules.unseen_s && t < rules.unseen_s + 0.2);
+    QVERIFY(!supply.output);
+}
+
 void TestSupervisor::outputThatNobodyWants() {
     Supervisor supervisor(twoSteps(), {});
     const auto commands = supervisor.telemetry(1, true, Volts(1), Amps(1));

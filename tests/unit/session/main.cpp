@@ -14,5 +14,6 @@ int main(int argc, char** argv) {
         .add<TestHeatStudy>()
         .add<TestStills>()
         .add<TestSleep>()
+        .add<TestLog>()
         .run(argc, argv);
 }

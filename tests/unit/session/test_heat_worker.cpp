@@ -1,7 +1,9 @@
 #include "session/certainty.h"
+#include "session/heat_stream.h"
 #include "session/injection_work.h"
 #include "support/boards.h"
 #include "support/recordings.h"
+#include "support/wait.h"
 #include "thermal/power.h"
 #include "thermal/recording_reader.h"
 #include "unit/session/test_session.h"
@@ -10,6 +12,7 @@
 #include <QTest>
 #include <algorithm>
 #include <csignal>
+#include <optional>
 #include <sys/resource.h>
 
 using namespace ustor;
@@ -254,4 +257,32 @@ void TestHeatWorker::factsOfARun() {
         QCOMPARE(heat.side, Side::Bottom);
         QCOMPARE(heat.spots.size(), found ? std::size_t(1) : std::size_t(0));
     }
+}
+
+// A camera does not wait: what cannot be looked at is left out, counted and said, and the newest goes on.
+void TestHeatWorker::framesWithoutTimeAreLeftOutAndCounted() {
+    HeatStream::Settings settings;
+    settings.info.width = 640;
+    settings.info.height = 512;
+    settings.info.frameRate_hz = 60;
+    HeatStream stream(settings);
+    QVERIFY(stream.start().ok());
+    constexpr int sent = 400;
+    const cv::Mat picture(512, 640, CV_16UC1, cv::Scalar(29800));
+    for (int i = 0; i < sent; ++i) {
+        const double time_s = i / 60.0;
+        stream.add(SupplySample{time_s, i / 60 % 2 == 1, 1, 0.1, 0.03, 0.1});
+        cv::Mat own = picture.clone();
+        own.at<std::uint16_t>(i % 512, 3) += 1;        // none is the last one over again
+        stream.add(ThermalFrame{time_s, own}, time_s); // all at once: nobody can look that fast
+    }
+    std::optional<HeatStream::End> end;
+    stream.finish([&](const HeatStream::End& e) { end = e; });
+    QVERIFY(testing::waitUntil([&] { return end.has_value(); }, 60000));
+    QVERIFY(end->heat.skipped > 0);
+    QCOMPARE(end->heat.frames + end->heat.skipped, sent);
+    const auto& notes = end->heat.located.notes;
+    QVERIFY(std::any_of(notes.begin(), notes.end(), [&](const std::string& note) {
+        return note.find(std::to_string(end->heat.skipped) + " pictures were left out") != std::string::npos;
+    }));
 }

@@ -20,6 +20,7 @@ class TestHeatWorker : public QObject {
     void framesWaitForThePowerOfTheirTime();
     void liveAndRecordedSayTheSame();
     void aFullDiskDoesNotEndTheSearch();
+    void framesWithoutTimeAreLeftOutAndCounted();
     void aHandIsLeftOutWhileItGoesOn();
     void beatsStandForASilentSupply();
     void timeLeftIsTold();
@@ -69,6 +70,15 @@ class TestStills : public QObject {
     void wrongFilesAreTold();
     void differenceShowsWhatWarmed();
     void nothingWarmedIsNothing();
+};
+
+class TestLog : public QObject {
+    Q_OBJECT
+  private slots:
+    void linesAreKeptByLevel();
+    void oldLinesGoAndNobodyWaits();
+    void aFolderThatCannotBeWritten();
+    void placesAreLeftOut();
 };
 
 class TestSleep : public QObject {

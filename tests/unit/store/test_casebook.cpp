@@ -12,6 +12,7 @@
 #include <QSqlQuery>
 #include <QTemporaryDir>
 #include <QTest>
+#include <unistd.h>
 
 using namespace ustor;
 
@@ -164,6 +165,48 @@ void TestCasebook::theIndexIsNeverInTheWay() {
     QVERIFY(!book.value()->trouble().empty());
     QVERIFY(book.value()->refresh().ok());
     QCOMPARE(book.value()->find("").value().size(), std::size_t(1));
+}
+
+// Another program holds it, or it may not be written: the cases are there all the same, and it is said.
+void TestCasebook::anIndexThatIsHeldElsewhere() {
+    QTemporaryDir folder;
+    const std::filesystem::path base = folder.path().toStdString();
+    makeCase(base / "a", "Wind sensor hub", "dead");
+    {
+        QSqlDatabase other = QSqlDatabase::addDatabase("QSQLITE", "holder");
+        other.setDatabaseName(QString::fromStdString((base / "casebook.sqlite").string()));
+        QVERIFY(other.open());
+        QSqlQuery hold(other);
+        QVERIFY(hold.exec("CREATE TABLE something (x)") && hold.exec("BEGIN EXCLUSIVE"));
+        auto book = Casebook::open(base);
+        QVERIFY2(book.ok(), book.ok() ? "" : book.error().text().c_str());
+        QVERIFY(book.value()->trouble().find("could not be used") != std::string::npos);
+        QVERIFY(book.value()->refresh().ok());
+        QCOMPARE(book.value()->find("").value().size(), std::size_t(1));
+        QVERIFY(hold.exec("ROLLBACK"));
+        hold.finish();
+        other.close();
+    }
+    QSqlDatabase::removeDatabase("holder");
+    // Let go of, it is used again.
+    auto book = Casebook::open(base);
+    QVERIFY(book.ok() && book.value()->trouble().empty());
+}
+
+void TestCasebook::anIndexThatMayNotBeWritten() {
+    if (::geteuid() == 0) QSKIP("whoever may write everywhere cannot be kept from it");
+    QTemporaryDir folder;
+    const std::filesystem::path base = folder.path().toStdString();
+    makeCase(base / "a", "Wind sensor hub", "dead");
+    QVERIFY(Casebook::open(base).ok());
+    QFile::setPermissions(folder.filePath("casebook.sqlite"), QFileDevice::ReadOwner);
+    QFile::setPermissions(folder.path(), QFileDevice::ReadOwner | QFileDevice::ExeOwner);
+    auto book = Casebook::open(base);
+    QVERIFY(book.ok() && !book.value()->trouble().empty());
+    QVERIFY(book.value()->refresh().ok());
+    QCOMPARE(book.value()->find("").value().size(), std::size_t(1));
+    QFile::setPermissions(folder.path(),
+                          QFileDevice::ReadOwner | QFileDevice::WriteOwner | QFileDevice::ExeOwner);
 }
 
 void TestCasebook::goodBoardsAreKeptByModel() {

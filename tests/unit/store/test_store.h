@@ -23,6 +23,8 @@ class TestCasebook : public QObject {
     void indexIsMadeAnewFromFolders();
     void theIndexIsNeverInTheWay_data();
     void theIndexIsNeverInTheWay();
+    void anIndexThatIsHeldElsewhere();
+    void anIndexThatMayNotBeWritten();
     void goodBoardsAreKeptByModel();
     void casesThatGrewAreReadAnew();
     void anOlderIndexIsMadeAnew();

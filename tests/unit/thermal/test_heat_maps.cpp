@@ -135,7 +135,7 @@ void TestEmissivity::metalTopsAreBlind() {
     part.rotation_deg = 90;
     board.parts = {part};
     const auto where = Registration::fromLandmarks(
-        {{{0, 0}, {0, 0}}, {{20, 0}, {40, 0}}, {{20, 20}, {40, 40}}, {{0, 20}, {0, 40}}}, Side::Top);
+        {{{0, 0}, {0, 40}}, {{20, 0}, {40, 40}}, {{20, 20}, {40, 0}}, {{0, 20}, {0, 0}}}, Side::Top);
     QVERIFY(where.ok());
     const cv::Mat map = emissivityMap(board, where.value(), {40, 40});
     QVERIFY(map.at<float>(20, 20) < 0.3f);

@@ -71,7 +71,7 @@ void TestHeatScenes::heatStaysWhereItIsPut() {
 // more than the camera's noise makes of such a filter, and with them it is many times that.
 void TestHeatScenes::whatMirrorsShareIsTakenOut() {
     const auto scene = testing::makeScene(SceneKind::Nothing, 9205);
-    StepResponse response = responseOf(repairFrames(scene.recording), scene.recording.supply);
+    StepResponse response = responseOf(repairFrames(scene.recording.frames), scene.recording.supply);
     const cv::Mat quiet = response.quiet() > 0;
     const double share = cv::mean(quiet)[0] / 255;
     QVERIFY2(share > 0.5 && share < 0.95, qPrintable(QString::number(share)));

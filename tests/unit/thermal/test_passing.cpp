@@ -30,7 +30,7 @@ void cover(Recording& recording, int upTo, double from_s, double to_s) {
 }
 
 struct Looked : RepairedFrames {
-    explicit Looked(const Recording& recording) : RepairedFrames(repairFrames(recording)) {
+    explicit Looked(const Recording& recording) : RepairedFrames(repairFrames(recording.frames)) {
         leaveOutPassing(*this, recording.supply);
     }
     bool at(double time_s, int block) const {
@@ -107,8 +107,8 @@ void TestPassing::whatWasNotSeenIsLessSure() {
     for (std::size_t i = 0; i < looked.times_s.size(); ++i) {
         cv::Mat covered = cv::Mat::zeros(PictureBlocks::of({settings().width, settings().height}), CV_8UC1);
         if (i % 2 == 0) covered.data[blockOf(source)] = 255;
-        response.add(looked.times_s[i], std::fmod(looked.times_s[i], 2.0) < 1 ? 0.05 : 0, looked.rises_k[i],
-                     covered);
+        response.add(looked.times_s[i], std::fmod(looked.times_s[i], 2.0) < 1 ? 0.05 : 0,
+                     looked.rises_k.at(i), covered);
     }
     const auto maps = response.at(0.6);
     const double hidden = maps.excess.at<float>(static_cast<int>(source.y_px), static_cast<int>(source.x_px));

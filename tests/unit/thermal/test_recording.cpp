@@ -161,7 +161,7 @@ void TestRecording::tooLargeIsReadInPart() {
     const Recording recording = shortOne();
     write(recording, folder.path().toStdString());
     constexpr int pages = 12;
-    const auto read = readRecording(folder.path().toStdString(), 24 * 16 * pages);
+    const auto read = readRecording(folder.path().toStdString(), {24 * 16 * pages});
     QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
     QCOMPARE(read.value().frames.size(), std::size_t(pages));
     QCOMPARE(read.value().frames.back().time_s, recording.frames[pages - 1].time_s);
@@ -169,9 +169,10 @@ void TestRecording::tooLargeIsReadInPart() {
     QVERIFY(std::any_of(warnings.begin(), warnings.end(), [](const std::string& w) {
         return w.find("after page 12 would take too much memory") != std::string::npos;
     }));
-    QVERIFY(readRecording(folder.path().toStdString(), 24 * 16 * static_cast<double>(recording.frames.size()))
-                .value()
-                .warnings.empty());
+    QVERIFY(
+        readRecording(folder.path().toStdString(), {24 * 16 * static_cast<double>(recording.frames.size())})
+            .value()
+            .warnings.empty());
 }
 
 void TestRecording::powerBetweenReadings() {

@@ -15,13 +15,14 @@ PixelPoint seen(BoardPoint p) {
     return {(10 + 1.6 * p.x_mm + 0.05 * p.y_mm) / w, (110 - 0.04 * p.x_mm - 1.55 * p.y_mm) / w};
 }
 
-std::vector<Landmark> marks(int count, double noise_px, std::uint64_t seed) {
+std::vector<Landmark> marks(int count, double noise_px, std::uint64_t seed, Side side = Side::Top) {
     const std::vector<BoardPoint> places{{4, 4},   {90, 5},  {88, 62}, {6, 60},
                                          {45, 33}, {20, 40}, {70, 20}, {50, 60}};
     Random random(seed);
     std::vector<Landmark> out;
     for (int i = 0; i < count; ++i) {
         PixelPoint p = seen(places[static_cast<std::size_t>(i)]);
+        if (side == Side::Bottom) p.x_px = 160 - p.x_px; // turned over like a page
         out.push_back({places[static_cast<std::size_t>(i)],
                        {p.x_px + noise_px * random.normal(), p.y_px + noise_px * random.normal()}});
     }
@@ -45,7 +46,7 @@ void TestRegistration::fourLandmarksFixAPlane() {
 }
 
 void TestRegistration::moreLandmarksTellTheirResidual() {
-    const auto r = Registration::fromLandmarks(marks(8, 0.8, 2), Side::Bottom);
+    const auto r = Registration::fromLandmarks(marks(8, 0.8, 2, Side::Bottom), Side::Bottom);
     QVERIFY(r.ok());
     QVERIFY(r.value().residual_mm() > 0.05 && r.value().residual_mm() < 1.0);
     QCOMPARE(r.value().side(), Side::Bottom);
@@ -65,6 +66,12 @@ void TestRegistration::badLandmarksAreErrors() {
         QVERIFY(!folded.ok());
         QVERIFY(folded.error().what.find("swapped") != std::string::npos);
     }
+    // A mirrored picture: the wrong side was named, or the camera mirrors. No camera sees the top so.
+    for (const Side side : {Side::Top, Side::Bottom}) {
+        const auto mirrored = Registration::fromLandmarks(marks(6, 0.3, 5, side), otherSide(side));
+        QVERIFY(!mirrored.ok());
+        QVERIFY(mirrored.error().what.find("mirrored") != std::string::npos);
+    }
     // Nearly a line: what is across it cannot be told.
     std::vector<Landmark> thin = marks(4, 0, 1);
     for (std::size_t i = 0; i < thin.size(); ++i)
@@ -77,7 +84,7 @@ void TestRegistration::badLandmarksAreErrors() {
 }
 
 void TestRegistration::comesBackAsItWent() {
-    const auto r = Registration::fromLandmarks(marks(6, 0.3, 4), Side::Bottom);
+    const auto r = Registration::fromLandmarks(marks(6, 0.3, 4, Side::Bottom), Side::Bottom);
     const auto back = registrationFromJson(registrationToJson(r.value()), "r.json");
     QVERIFY(back.ok());
     QCOMPARE(back.value().toImage({30, 30}), r.value().toImage({30, 30}));

@@ -30,14 +30,14 @@ void TestRepair::frozenFramesAreLeftOut() {
 void TestRepair::allAtOnceAsOneByOne() {
     auto recording = testing::makeScene(testing::SceneKind::Several, 9601).recording;
     recording.frames.resize(160);
-    const RepairedFrames all = repairFrames(recording);
+    const RepairedFrames all = repairFrames(recording.frames);
     StreamRepair repair;
     std::size_t next = 0;
     for (const auto& frame : recording.frames) {
         const auto out = repair.take(frame);
         if (!out.usable || (next > 0 && frame.time_s <= all.times_s[next - 1])) continue;
         QCOMPARE(frame.time_s, all.times_s[next]);
-        QCOMPARE(cv::norm(out.kelvin, all.rises_k[next], cv::NORM_INF), 0.0);
+        QCOMPARE(cv::norm(out.kelvin, all.rises_k.at(next), cv::NORM_INF), 0.0);
         ++next;
     }
     QCOMPARE(next, all.rises_k.size());

@@ -37,7 +37,7 @@ void TestSwitching::timesOfRenderedPulses() {
     settings.off_s = 1.9;
     Recording recording = testing::render({{{30.4, 22.7}, 0.1}}, settings);
     const auto truth_s = switchOns(recording.supply);
-    const RepairedFrames frames = repairFrames(recording);
+    const RepairedFrames frames = repairFrames(recording.frames);
     auto found = findSwitching(frames);
     QVERIFY(!found.empty());
     QVERIFY(distance_px(*found.front().at, {30.4, 22.7}) < 6);
@@ -76,7 +76,7 @@ void TestSwitching::noiseIsNotASwitch() {
     settings.drift_k_per_s = 0.01;
     Recording recording = testing::render({}, settings);
     recording.supply.clear();
-    QVERIFY(findSwitching(repairFrames(recording)).empty());
+    QVERIFY(findSwitching(repairFrames(recording.frames)).empty());
     const auto located = locateInRecording(recording, nullptr);
     QVERIFY(located.ok());
     QCOMPARE(located.value().verdict, HeatVerdict::None);

@@ -1,0 +1,50 @@
+#include "session/deed.h"
+
+namespace ustor {
+namespace {
+
+/// All links of the best split, side by side ones together.
+std::vector<FactBody> liftedLinks(const Assessment& assessment) {
+    std::vector<FactBody> lifted;
+    if (assessment.splits.empty()) return lifted;
+    for (const PartIndex link : assessment.splits.front().links)
+        lifted.emplace_back(Lifted{assessment.state.board.parts[link].designator});
+    return lifted;
+}
+
+} // namespace
+
+Deed deedFor(const NextMove& move, const Assessment& assessment) {
+    switch (move.kind) {
+    case MoveKind::MeasureRail:
+    case MoveKind::MeasureAfterLift:
+    case MoveKind::ProveRail:
+        return {{}, Deed::Work::Read, move.place};
+    case MoveKind::ReadAlong:
+        return {{}, Deed::Work::ReadAlong, move.place};
+    case MoveKind::Inject:
+    case MoveKind::TurnOver:
+        return {{}, Deed::Work::Inject, move.place, move.side, move.school};
+    case MoveKind::NoteComplaint:
+        return {{}, Deed::Work::TypeComplaint};
+    case MoveKind::ReadSource:
+        return {{}, Deed::Work::TypeSource};
+    case MoveKind::LookOver:
+        return {{Seen{"", Damage::None, "looked over both sides"}}};
+    case MoveKind::Unplug:
+        return {{Unplugged{move.place}}};
+    case MoveKind::Split:
+        return {liftedLinks(assessment)};
+    case MoveKind::Lift:
+        return {{Lifted{move.place}}};
+    case MoveKind::Replace:
+        return {{Refitted{move.place, true, ""}}};
+    case MoveKind::Close:
+        return {{Closed{true, assessment.culprit, ""}}};
+    case MoveKind::Stop:
+        return {{Closed{false, "", "no rail is down: not a short"}}};
+    }
+    return {};
+}
+
+} // namespace ustor
