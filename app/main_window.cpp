@@ -180,6 +180,13 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
     // Whatever has the focus, whatever dialog is open: Esc switches off, and then does what it does there.
     if (key->key() == Qt::Key_Escape) switchOff();
     if (m_front->currentWidget() == m_alarm) return QWidget::eventFilter(watched, event);
+    // A line with nothing of its own to take back leaves Ctrl+Z to the case.
+    if (const auto* line = qobject_cast<QLineEdit*>(watched);
+        line && event->type() == QEvent::ShortcutOverride && key->matches(QKeySequence::Undo) &&
+        !line->isUndoAvailable()) {
+        event->ignore();
+        return true;
+    }
     const bool typing = qobject_cast<QLineEdit*>(QApplication::focusWidget()) != nullptr;
     const bool ours = event->type() == QEvent::KeyPress && m_pages->currentWidget() == m_workbench &&
                       !typing && QApplication::activeModalWidget() == nullptr &&

@@ -198,7 +198,8 @@ void Workbench::connectViews() {
     connect(m_path, &PathView::measureWanted, this,
             [this](const QString& place) { takeReading(place.toStdString()); });
     connect(m_heatMaps, &HeatPage::stillsAdded, this, &Workbench::listRecordings);
-    connect(m_heatMaps, &HeatPage::found, this, &Workbench::add);
+    connect(m_heatMaps, &HeatPage::noted, this, &Workbench::add);
+    connect(m_heatMaps, &HeatPage::takeBackWanted, this, &Workbench::toggleStruck);
     connect(m_heatMaps, &HeatPage::placeWanted, this,
             [this](const std::filesystem::path& still, const cv::Mat& celsius, Side side) {
                 if (m_desk->busy() || m_heat->asking())
@@ -294,6 +295,7 @@ void Workbench::listRecordings() {
     }
     m_heatMaps->setCase(&m_session->board(), m_session->folder().path, choices,
                         {m_desk->registration(Side::Top), m_desk->registration(Side::Bottom)});
+    m_heatMaps->showPainted(m_session->assessment().state);
 }
 
 /// Potential and current as they would be if the first suspect were the short.
@@ -319,10 +321,7 @@ void Workbench::drawCopper() {
 }
 
 void Workbench::connectParts() {
-    connect(m_trail, &TrailPanel::strikeWanted, this, [this](long id) {
-        if (const auto struck = m_session->toggleStruck(id); !struck)
-            m_entry->say(text(struck.error().text()));
-    });
+    connect(m_trail, &TrailPanel::strikeWanted, this, &Workbench::toggleStruck);
     connect(m_next, &NextPanel::wanted, this, &Workbench::carryOut);
     connect(m_next, &NextPanel::cautionMet, this, [this](const QString& about) {
         if (const auto noted = m_session->add(CautionMet{about.toStdString()}); !noted)
@@ -531,6 +530,10 @@ void Workbench::switchOff() {
     m_desk->stop();
     m_stills->leave();
     if (m_bench) m_bench->supply().switchOff();
+}
+
+void Workbench::toggleStruck(long id) {
+    if (const auto struck = m_session->toggleStruck(id); !struck) m_entry->say(text(struck.error().text()));
 }
 
 void Workbench::undo() {

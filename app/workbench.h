@@ -84,6 +84,7 @@ class Workbench : public QWidget {
     void refresh();
     void add(const FactBody& body);
     void carryOut(const NextMove& move);
+    void toggleStruck(long id);
     void takeReading(const std::string& place);
     void readAlong(const std::string& place);
     void connectViews();

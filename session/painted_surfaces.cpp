@@ -1,50 +1,28 @@
 #include "session/painted_surfaces.h"
 
-#include <QFile>
-#include <QSaveFile>
+#include <algorithm>
 
 namespace ustor {
 
-std::filesystem::path PaintedSurfaces::fileOf(Over over) const {
-    constexpr std::array<const char*, 3> names{"surfaces-top.json", "surfaces-bottom.json",
-                                               "surfaces-stills.json"};
-    return m_folder / names[over];
-}
-
-std::vector<Error> PaintedSurfaces::open(const std::filesystem::path& folder) {
-    std::vector<Error> troubles;
-    m_folder = folder;
-    for (const Over over : {Top, Bottom, Stills}) {
-        m_strokes[over].clear();
-        QFile file(QString::fromStdString(fileOf(over).string()));
-        if (folder.empty() || !file.open(QIODevice::ReadOnly)) continue;
-        auto read = surfacesFromJson(file.readAll().toStdString(), file.fileName().toStdString());
-        if (read)
-            m_strokes[over] = std::move(read.value());
-        else
-            troubles.push_back(read.error());
+std::vector<SurfaceStroke> strokesOver(Painted::Over over, const CaseState& state) {
+    std::vector<SurfaceStroke> strokes;
+    for (const auto& [fact, painted] : state.painted) {
+        // A surface of a later version stays a fact, and paints nothing.
+        const auto surface = surfaceFromWord(painted.surface);
+        if (painted.over == over && surface)
+            strokes.push_back({*surface, painted.from, painted.to, painted.radius_px});
     }
-    return troubles;
+    return strokes;
 }
 
-Outcome PaintedSurfaces::add(Over over, const SurfaceStroke& stroke) {
-    m_strokes[over].push_back(stroke);
-    return save(over);
+long newestStroke(Painted::Over over, const CaseState& state) {
+    const auto last = std::find_if(state.painted.rbegin(), state.painted.rend(),
+                                   [over](const auto& painted) { return painted.second.over == over; });
+    return last == state.painted.rend() ? 0 : last->first;
 }
 
-Outcome PaintedSurfaces::takeBack(Over over) {
-    if (m_strokes[over].empty()) return Done{};
-    m_strokes[over].pop_back();
-    return save(over);
-}
-
-Outcome PaintedSurfaces::save(Over over) const {
-    QSaveFile file(QString::fromStdString(fileOf(over).string()));
-    const bool kept =
-        file.open(QIODevice::WriteOnly) && file.write(surfacesToJson(m_strokes[over]).c_str()) > 0;
-    if (kept && file.commit()) return Done{};
-    return Error{"the surfaces hold for now but could not be saved: " + file.errorString().toStdString(),
-                 fileOf(over).string(), "what was saved before"};
+Painted paintedOver(Painted::Over over, const SurfaceStroke& stroke) {
+    return {over, std::string(wordOf(stroke.surface)), stroke.from, stroke.to, stroke.radius_px};
 }
 
 } // namespace ustor

@@ -1,30 +1,18 @@
 #pragma once
 
+#include "diagnosis/case_state.h"
 #include "thermal/surface_strokes.h"
 
-#include <array>
-#include <filesystem>
+#include <optional>
+#include <vector>
 
 namespace ustor {
 
-/// The surfaces that were painted over a case's pictures, kept in its folder ("surfaces-top.json" and so on).
-/// Each camera has its own pixels.
-class PaintedSurfaces {
-  public:
-    enum Over { Top, Bottom, Stills };
-    /// Reads those of a case; returns what could not be read. An empty folder has none.
-    std::vector<Error> open(const std::filesystem::path& folder);
-    const std::vector<SurfaceStroke>& strokes(Over over) const { return m_strokes[over]; }
-    /// Error when it holds for now but could not be saved.
-    Outcome add(Over over, const SurfaceStroke& stroke);
-    Outcome takeBack(Over over); ///< the last one, if there is one
-
-  private:
-    std::filesystem::path fileOf(Over over) const;
-    Outcome save(Over over) const;
-
-    std::filesystem::path m_folder;
-    std::array<std::vector<SurfaceStroke>, 3> m_strokes;
-};
+/// What was painted over one kind of picture of a case, in order.
+std::vector<SurfaceStroke> strokesOver(Painted::Over over, const CaseState& state);
+/// The fact of the newest stroke there; 0 where there is none.
+long newestStroke(Painted::Over over, const CaseState& state);
+/// A stroke as a fact.
+Painted paintedOver(Painted::Over over, const SurfaceStroke& stroke);
 
 } // namespace ustor

@@ -170,9 +170,6 @@ void HeatPage::setCase(const Board* board, const std::filesystem::path& folder,
     const bool same = std::equal(recordings.begin(), recordings.end(), m_choices.begin(), m_choices.end(),
                                  [](const Choice& a, const Choice& b) { return a.folder == b.folder; });
     m_registrations = registrations;
-    if (folder != m_folder)
-        for (const Error& trouble : m_surfaces.open(folder))
-            m_told->setText(text(trouble.text()));
     m_folder = folder;
     if (!board || !same) ++m_round; // what is still thought about belongs to another list
     m_choices = recordings;
@@ -213,9 +210,17 @@ Side HeatPage::side() const {
     return choice ? choice->side : Side::Top;
 }
 
-PaintedSurfaces::Over HeatPage::over() const {
-    if (chosen() && chosen()->still) return PaintedSurfaces::Stills;
-    return side() == Side::Bottom ? PaintedSurfaces::Bottom : PaintedSurfaces::Top;
+Painted::Over HeatPage::over() const {
+    if (chosen() && chosen()->still) return Painted::Over::Stills;
+    return side() == Side::Bottom ? Painted::Over::Bottom : Painted::Over::Top;
+}
+
+void HeatPage::showPainted(const CaseState& state) {
+    for (const auto over : {Painted::Over::Top, Painted::Over::Bottom, Painted::Over::Stills}) {
+        m_strokes[static_cast<std::size_t>(over)] = strokesOver(over, state);
+        m_newestStrokes[static_cast<std::size_t>(over)] = newestStroke(over, state);
+    }
+    if (m_study) refresh();
 }
 
 /// Where the camera looked: what the recording was located with, or the still's own place. Of a stream that
@@ -255,13 +260,8 @@ void HeatPage::keepStillScale(StillScale scale) {
 void HeatPage::stroke() {
     const int brush = m_brush->currentIndex();
     if (brush <= 0 || !m_canvas->line() || !m_study) return;
-    keepSurfaces(m_surfaces.add(over(), {allSurfaces()[static_cast<std::size_t>(brush - 1)],
-                                         m_canvas->line()->first, m_canvas->line()->second}));
-}
-
-void HeatPage::keepSurfaces(const Outcome& kept) {
-    if (!kept) m_told->setText(text(kept.error().text()));
-    refresh();
+    emit noted(paintedOver(over(), {allSurfaces()[static_cast<std::size_t>(brush - 1)],
+                                    m_canvas->line()->first, m_canvas->line()->second}));
 }
 
 /// Reads and thinks in a thread of its own; what is asked for meanwhile comes after it.
@@ -329,7 +329,7 @@ void HeatPage::noteFinding() {
     if (const auto finding =
             findingOf(*m_difference, *registration(),
                       std::filesystem::relative(chosen()->folder, m_folder).generic_string()))
-        emit found(*finding);
+        emit noted(*finding);
     m_stillRow->offerFinding(false);
 }
 
@@ -504,7 +504,8 @@ void HeatPage::exportAll() {
 
 void HeatPage::keyPressEvent(QKeyEvent* event) {
     if (event->key() == Qt::Key_Backspace && m_brush->currentIndex() > 0)
-        return keepSurfaces(m_surfaces.takeBack(over()));
+        if (const long newest = m_newestStrokes[static_cast<std::size_t>(over())]; newest > 0)
+            return emit takeBackWanted(newest);
     const int number = event->key() - Qt::Key_1;
     if (number >= Still && number <= Odds) return showMap(static_cast<Shown>(number));
     QWidget::keyPressEvent(event);

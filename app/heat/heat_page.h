@@ -61,12 +61,15 @@ class HeatPage : public QWidget {
     HeatCanvas& canvas() const { return *m_canvas; }
     /// Copies of still pictures into the case.
     void addStills(const QStringList& files);
-    const std::vector<SurfaceStroke>& surfaces() const { return m_surfaces.strokes(over()); }
+    /// What was painted over the case's pictures.
+    void showPainted(const CaseState& state);
+    const std::vector<SurfaceStroke>& surfaces() const { return m_strokes[static_cast<std::size_t>(over())]; }
 
   signals:
     void stillsAdded();
     void placeWanted(const std::filesystem::path& still, const cv::Mat& celsius, ustor::Side side);
-    void found(const ustor::FactBody& fact);
+    void noted(const ustor::FactBody& fact);
+    void takeBackWanted(long fact);
 
   protected:
     void keyPressEvent(QKeyEvent* event) override;
@@ -86,9 +89,8 @@ class HeatPage : public QWidget {
     void noteFinding();
     const Choice* chosen() const;
     void stroke();
-    void keepSurfaces(const Outcome& kept);
     Side side() const;
-    PaintedSurfaces::Over over() const;
+    Painted::Over over() const;
     void refreshSpot();
     void refreshLine();
     void tellRepairs();
@@ -112,8 +114,9 @@ class HeatPage : public QWidget {
     const Board* m_board = nullptr;
     std::vector<Choice> m_choices;
     std::array<std::optional<Registration>, 2> m_registrations;
-    std::filesystem::path m_folder; ///< of the case
-    PaintedSurfaces m_surfaces;
+    std::filesystem::path m_folder;                      ///< of the case
+    std::array<std::vector<SurfaceStroke>, 3> m_strokes; ///< by what they are painted over
+    std::array<long, 3> m_newestStrokes{};               ///< their facts
     Loaded m_study, m_other;
     std::optional<StillDifference> m_difference; ///< of two stills
     QString m_trouble;                           ///< why there is none

@@ -81,6 +81,7 @@ struct Step {
     void operator()(const Closed& f) const { state.closed = f; }
     void operator()(const Noted&) const {}
     void operator()(const Aligned& f) const { state.alignments[fact] = f; }
+    void operator()(const Painted& f) const { state.painted.emplace_back(fact, f); }
     void operator()(const CautionMet& f) const { state.cautionsMet.insert(f.about); }
     void operator()(const Struck&) const {}
     void operator()(const UnknownFact&) const {}

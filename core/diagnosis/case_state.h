@@ -52,8 +52,9 @@ struct CaseState {
     std::set<std::string> replaced;
     /// How often a part was replaced: a new C13 is another part than the one that shorted. None: never.
     std::map<std::string, int> generation;
-    std::map<std::string, bool> measuredShorted; ///< off the board
-    std::map<long, Aligned> alignments;          ///< by the number of their fact
+    std::map<std::string, bool> measuredShorted;   ///< off the board
+    std::map<long, Aligned> alignments;            ///< by the number of their fact
+    std::vector<std::pair<long, Painted>> painted; ///< in order: the later ones on top
     std::set<std::string> cautionsMet;
     std::optional<Closed> closed;
 };

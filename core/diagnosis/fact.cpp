@@ -54,6 +54,18 @@ std::optional<Damage> damageFromWord(std::string_view word) {
     return std::nullopt;
 }
 
+std::string_view wordOf(Painted::Over over) {
+    switch (over) {
+    case Painted::Over::Top:
+        return "top";
+    case Painted::Over::Bottom:
+        return "bottom";
+    case Painted::Over::Stills:
+        return "stills";
+    }
+    return "top";
+}
+
 Stage stageOf(const FactBody& body) {
     return std::visit(Cases{[](const Complaint&) { return Stage::Arrive; },
                             [](const SourceShows&) { return Stage::Arrive; },
@@ -73,6 +85,7 @@ Stage stageOf(const FactBody& body) {
                             [](const Closed&) { return Stage::Prove; },
                             [](const Noted&) { return Stage::Look; },
                             [](const Aligned&) { return Stage::Inject; },
+                            [](const Painted&) { return Stage::Judge; },
                             [](const CautionMet&) { return Stage::Look; },
                             [](const Struck&) { return Stage::Arrive; },
                             [](const UnknownFact&) { return Stage::Arrive; }},
@@ -128,6 +141,9 @@ std::string sentenceOf(const FactBody& body) {
               [](const Aligned& f) {
                   return "camera aligned on the " + std::string(wordOf(f.side)) + " side, to " +
                          quantityText(1e-3 * f.residual_mm, "m");
+              },
+              [](const Painted& f) {
+                  return f.surface + " painted over the picture (" + std::string(wordOf(f.over)) + ")";
               },
               [](const CautionMet& f) { return "caution met: " + f.about; },
               [](const Noted& f) { return f.text; },

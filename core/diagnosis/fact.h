@@ -104,6 +104,16 @@ struct Aligned {
     double residual_mm = 0;
     std::string registration; ///< "ustor-registration/1", as JSON
 };
+/// A stroke of the brush over a picture: what a surface is, where the board's data do not know it. In pixels
+/// of the camera that looked; each of the three has its own.
+struct Painted {
+    enum class Over { Top, Bottom, Stills };
+    Over over = Over::Top;
+    std::string surface; ///< "bare metal" and so on
+    PixelPoint from, to;
+    double radius_px = 0;
+};
+std::string_view wordOf(Painted::Over over);
 /// A caution that was shown before the first move of its kind, and met by a deliberate key.
 struct CautionMet {
     std::string about; ///< "measure", "inject", "lift"
@@ -140,7 +150,7 @@ struct UnknownFact {
 using FactBody =
     std::variant<Complaint, SourceShows, Seen, Uncovered, Unplugged, MillivoltTaken, ReadingTaken, RailChosen,
                  ClassCorrected, NominalSet, InjectionDone, HeatFound, Lifted, Refitted, PartMeasured, Closed,
-                 Noted, Aligned, CautionMet, Struck, UnknownFact>;
+                 Noted, Aligned, Painted, CautionMet, Struck, UnknownFact>;
 
 /// One thing that was done, seen or measured. Never changed, never deleted.
 struct Fact {

@@ -103,6 +103,13 @@ struct Check {
         if (f.registration.empty()) complain("an alignment without landmarks");
         number(f.residual_mm, 0, 1e4, "mm");
     }
+    void operator()(const Painted& f) {
+        constexpr double most_px = 1e4;
+        for (const double pixel : {f.from.x_px, f.from.y_px, f.to.x_px, f.to.y_px})
+            number(pixel, -most_px, most_px, "pixels");
+        number(f.radius_px, 0, most_px, "pixels");
+        if (f.surface.empty()) complain("a stroke of no surface");
+    }
     void operator()(const CautionMet&) {}
     void operator()(const Struck&) {}
     void operator()(const UnknownFact&) {}

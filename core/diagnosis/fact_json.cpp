@@ -121,6 +121,14 @@ Json bodyJson(const Aligned& f) {
             {"residual_mm", f.residual_mm},
             {"registration", Json::parse(f.registration)}};
 }
+Json bodyJson(const Painted& f) {
+    return {{"kind", "painted"},
+            {"over", wordOf(f.over)},
+            {"surface", f.surface},
+            {"from_px", {f.from.x_px, f.from.y_px}},
+            {"to_px", {f.to.x_px, f.to.y_px}},
+            {"radius_px", f.radius_px}};
+}
 Json bodyJson(const CautionMet& f) {
     return {{"kind", "caution"}, {"about", f.about}};
 }
@@ -215,6 +223,17 @@ FactBody bodyFrom(const std::string& kind, const Json& j) {
     if (kind == "alignment")
         return Aligned{text(j, "side") == "bottom" ? Side::Bottom : Side::Top, j.value("residual_mm", 0.0),
                        j.at("registration").dump()};
+    if (kind == "painted") {
+        const auto pixel = [&j](const char* key) {
+            return PixelPoint{j.at(key).at(0).get<double>(), j.at(key).at(1).get<double>()};
+        };
+        const std::string over = text(j, "over");
+        return Painted{over == "stills"   ? Painted::Over::Stills
+                       : over == "bottom" ? Painted::Over::Bottom
+                                          : Painted::Over::Top,
+                       j.at("surface").get<std::string>(), pixel("from_px"), pixel("to_px"),
+                       j.at("radius_px").get<double>()};
+    }
     if (kind == "caution") return CautionMet{j.at("about").get<std::string>()};
     if (kind == "strike") return Struck{idFrom(j.at("fact"))};
     return UnknownFact{kind, j.dump()};

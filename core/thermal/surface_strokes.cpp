@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <nlohmann/json.hpp>
 #include <opencv2/imgproc.hpp>
 
 namespace ustor {
@@ -37,37 +36,10 @@ const std::vector<Surface>& allSurfaces() {
     return all;
 }
 
-std::string surfacesToJson(const std::vector<SurfaceStroke>& strokes) {
-    nlohmann::ordered_json j{{"format", "ustor-surfaces/1"}, {"strokes", nlohmann::ordered_json::array()}};
-    for (const SurfaceStroke& s : strokes)
-        j["strokes"].push_back({{"surface", wordOf(s.surface)},
-                                {"from_px", {s.from.x_px, s.from.y_px}},
-                                {"to_px", {s.to.x_px, s.to.y_px}},
-                                {"radius_px", s.radius_px}});
-    return j.dump(1) + "\n";
-}
-
-Result<std::vector<SurfaceStroke>> surfacesFromJson(const std::string& text, const std::string& where) {
-    try {
-        const auto j = nlohmann::json::parse(text);
-        if (j.at("format").get<std::string>() != "ustor-surfaces/1")
-            return Error{"not surfaces that this version reads", where, "no surface was painted"};
-        std::vector<SurfaceStroke> strokes;
-        for (const auto& one : j.at("strokes")) {
-            const auto word = one.at("surface").get<std::string>();
-            const auto known = std::find_if(allSurfaces().begin(), allSurfaces().end(),
-                                            [&](Surface s) { return wordOf(s) == word; });
-            if (known == allSurfaces().end())
-                return Error{"no such surface: '" + word + "'", where, "no surface was painted"};
-            const auto place = [&](const char* name) {
-                return PixelPoint{one.at(name).at(0).get<double>(), one.at(name).at(1).get<double>()};
-            };
-            strokes.push_back({*known, place("from_px"), place("to_px"), one.value("radius_px", 2.5)});
-        }
-        return strokes;
-    } catch (const nlohmann::json::exception& fault) {
-        return Error{std::string("cannot be read: ") + fault.what(), where, "no surface was painted"};
-    }
+std::optional<Surface> surfaceFromWord(std::string_view word) {
+    for (const Surface surface : allSurfaces())
+        if (wordOf(surface) == word) return surface;
+    return std::nullopt;
 }
 
 } // namespace ustor

@@ -1,9 +1,9 @@
 #pragma once
 
-#include "base/result.h"
 #include "thermal/emissivity.h"
 
-#include <string>
+#include <optional>
+#include <string_view>
 #include <vector>
 
 namespace ustor {
@@ -23,8 +23,6 @@ void paintSurfaces(cv::Mat& emissivity, const std::vector<SurfaceStroke>& stroke
 std::string_view wordOf(Surface surface);
 const std::vector<Surface>& allSurfaces();
 
-/// As kept beside a case, "ustor-surfaces/1".
-std::string surfacesToJson(const std::vector<SurfaceStroke>& strokes);
-Result<std::vector<SurfaceStroke>> surfacesFromJson(const std::string& text, const std::string& where);
+std::optional<Surface> surfaceFromWord(std::string_view word);
 
 } // namespace ustor

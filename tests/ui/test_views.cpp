@@ -7,6 +7,7 @@
 #include "app/tone.h"
 #include "app/tour_panel.h"
 #include "app/workbench.h"
+#include "support/wait.h"
 #include "ui/test_ui.h"
 
 #include <QFile>
@@ -181,7 +182,7 @@ void TestViews::knownGoodComesInAndGoesOut() {
     hub.window.takeInKnownGood(in.fileName());
     const QString said = hub.child<QLabel>("words")->text();
     QVERIFY2(said.startsWith("1 reading") && said.contains("other-shop.csv:3"), qPrintable(said));
-    QVERIFY(hub.session().assessment().down.nets.empty());
+    QVERIFY(testing::waitUntil([&] { return hub.session().assessment().down.nets.empty(); }));
     // Out again, with where it came from; the fact itself stands.
     hub.window.giveOutKnownGood(hub.folder.filePath("out.csv"));
     QFile out(hub.folder.filePath("out.csv"));

@@ -66,6 +66,7 @@ void TestFacts::everyKindComesBackAsItWent() {
         Closed{true, "C76", "done"},
         Noted{"tea"},
         Aligned{Side::Bottom, 0.4, R"({"format":"ustor-registration/1"})"},
+        Painted{Painted::Over::Stills, "bare metal", {3.5, 4}, {60, 4.25}, 2.5},
         CautionMet{"inject"},
         Struck{3}};
     long id = 0;

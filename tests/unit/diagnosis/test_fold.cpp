@@ -44,7 +44,7 @@ FactBody anyFact(Random& random, const Board& board, long next) {
     reading.mode = below(2) == 0 ? MeterMode::Ohms : MeterMode::Diode;
     constexpr double values[] = {0.02, 0.3, 4, 40, 300, 900};
     reading.value = reading.mode == MeterMode::Ohms ? values[below(6)] : 0.05 + 0.5 * random.uniform();
-    switch (below(16)) {
+    switch (below(17)) {
     case 0:
         return Lifted{part.designator};
     case 1:
@@ -65,6 +65,8 @@ FactBody anyFact(Random& random, const Board& board, long next) {
         return RailChosen{board.nets[below(board.nets.size())].name};
     case 9:
         return CautionMet{"measure"};
+    case 11:
+        return Painted{Painted::Over::Top, "bare metal", {1, 2}, {3, 4}, 2.5};
     case 10: {
         const Part& other = board.parts[below(board.parts.size())];
         return ReadingTaken{place, other.designator + "." + other.pads.front().pin, reading};
@@ -79,7 +81,7 @@ FactBody anyFact(Random& random, const Board& board, long next) {
 // A matter of logic: what was folded one by one is what is folded at once, whatever came and was struck out.
 void TestFold::oneByOneAndAtOnce() {
     for (const Board& board : {testing::smallBoard(), testing::demoBoard("chart-plotter")})
-        for (std::uint64_t seed = 1; seed <= 8; ++seed) {
+        for (std::uint64_t seed = 1; seed <= 4; ++seed) {
             Random random(seed);
             Assessor kept(board, {});
             std::vector<Fact> facts;
