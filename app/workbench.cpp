@@ -242,7 +242,8 @@ void Workbench::pollMeter() {
 
 void Workbench::takeMeter(const Reading& reading) {
     if (m_readingPlace.empty()) {
-        if (m_view == SurveyView) m_survey->feed(reading);
+        // What was under way while the probes moved on belongs to no place.
+        if (m_view == SurveyView && (!m_hands || m_probesOn)) m_survey->feed(reading);
         return;
     }
     const std::string place = std::exchange(m_readingPlace, {});

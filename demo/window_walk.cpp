@@ -72,20 +72,19 @@ bool WindowWalk::pressNext() {
         return facts() > before || bench.heat().asking() || bench.injecting() ||
                (bench.byHand() && bench.byHand()->waits());
     };
-    // The first press may meet a caution, the second does the move; a third is for a bench that did not
-    // answer.
-    for (int press = 0; press < 3 && !moved(); ++press) {
+    // A press does the move, or meets the caution before it, or is asked for again where the meter read
+    // nothing: nothing else is a reason for another.
+    for (bool goesOn = true; goesOn && !moved();) {
         const bool caution = bench.next().cautionShown();
         // Through the event loop, as a key comes.
         QMetaObject::invokeMethod(
             &bench, [&bench] { bench.doNext(); }, Qt::QueuedConnection);
         constexpr int patience_ms = 6000;
         const bool again = bench.asksAgain();
-        waitUntil(
-            [&] {
-                return moved() || (caution && !bench.next().cautionShown()) || (!again && bench.asksAgain());
-            },
-            patience_ms);
+        const auto met = [&] { return caution && !bench.next().cautionShown(); };
+        const auto asked = [&] { return !again && bench.asksAgain(); };
+        waitUntil([&] { return moved() || met() || asked(); }, patience_ms);
+        goesOn = met() || asked();
     }
     if (bench.heat().asking() && !clickLandmarks()) return false;
     if (bench.byHand() && bench.byHand()->waits()) bench.doNext(); // the supply is set

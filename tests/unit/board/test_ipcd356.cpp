@@ -100,19 +100,31 @@ void TestIpcD356::nothingReadableIsAnError() {
 }
 
 void TestIpcD356::hostileInputNeverCrashes() {
-    // Every prefix, and a thousand copies with bytes turned: an answer each time, whatever it says.
+    // Every prefix, and a thousand copies with bytes turned: an answer each time, and each complaint says
+    // where.
     const std::string good = two;
     for (std::size_t n = 0; n < good.size(); ++n)
         static_cast<void>(readIpcD356(good.substr(0, n), "cut"));
     Random random(3);
-    int answered = 0;
+    int complaints = 0;
     for (int i = 0; i < 1000; ++i) {
         std::string text = good;
         for (int k = 0; k < 6; ++k)
             text[static_cast<std::size_t>(random.below(static_cast<int>(text.size())))] =
                 static_cast<char>(random.below(256));
         const auto board = readIpcD356(text, "turned");
-        answered += board.ok() || !board.error().what.empty();
+        if (!board) {
+            QVERIFY(board.error().where.find("turned") != std::string::npos);
+            QVERIFY(!board.error().what.empty());
+            ++complaints;
+            continue;
+        }
+        for (const BoardWarning& warning : board.value().warnings) {
+            QVERIFY2(warning.where.find("turned") != std::string::npos, warning.where.c_str());
+            QVERIFY(!warning.what.empty());
+        }
+        complaints += !board.value().warnings.empty();
     }
-    QCOMPARE(answered, 1000);
+    QVERIFY2(complaints > 500,
+             qPrintable(QString::number(complaints))); // six wrong bytes are hardly ever right
 }
