@@ -77,6 +77,7 @@ TrailPanel::TrailPanel(QWidget* parent)
     auto* title = new QLabel(tr("Trail"));
     title->setFont(Look::bold(Look::text()));
     m_list->setItemDelegate(new Knot(m_list));
+    m_list->setResizeMode(QListView::Adjust); // words break anew at another width
     m_list->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
     m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     m_list->setAccessibleName(tr("Trail of facts"));

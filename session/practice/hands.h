@@ -15,7 +15,8 @@
 namespace ustor {
 
 /// Plays the technician's hands on a simulated bench through its control socket. What is sent is answered in
-/// order. `reach` and `send` return at once, for the window; all other calls wait for the answer, for walks and tests.
+/// order. `reach` and `send` return at once, for the window; all other calls wait for the answer, for walks
+/// and tests.
 class Hands {
   public:
     using Answered = std::function<void(const Result<QJsonObject>&)>;
@@ -51,7 +52,7 @@ class Hands {
     void giveUp(const std::string& why);
 
     std::deque<Answered> m_waiting; ///< one for each request that has no answer yet
-    QByteArray m_unsent; ///< asked for before the socket was connected
+    QByteArray m_unsent;            ///< asked for before the socket was connected
     QTcpSocket m_socket;
 };
 

@@ -18,6 +18,7 @@ class TestWindow : public QObject {
     void theFirstOpenOfAWiredMeterIsAskedAgain();
     void aCaseOpenElsewhereIsLookedAt();
     void aLongTrailBringsItsEarlierFacts();
+    void theLogIsShown();
     void textIsReadable();
     void figuresAreTabular();
 };

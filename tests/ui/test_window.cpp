@@ -1,3 +1,4 @@
+#include "app/log_window.h"
 #include "app/look.h"
 #include "app/main_window.h"
 #include "app/next_panel.h"
@@ -5,6 +6,7 @@
 #include "app/trail_panel.h"
 #include "app/workbench.h"
 #include "rail/stretch.h"
+#include "session/log.h"
 #include "support/boards.h"
 #include "support/fake_instrument.h"
 #include "support/wait.h"
@@ -369,4 +371,22 @@ void TestWindow::figuresAreTabular() {
         for (const QChar digit : QString("0123456789"))
             QCOMPARE(metrics.horizontalAdvance(digit), metrics.horizontalAdvance('0'));
     }
+}
+
+// What went wrong can be read by a word in the window, without what people typed.
+void TestWindow::theLogIsShown() {
+    Window w;
+    const Log log(w.folder.filePath("state").toStdString());
+    w.openBoard();
+    w.type("", "note", "mrs x wants it back on monday");
+    Log::note(Log::Level::Info, "output: off");
+    QTest::mouseClick(w.child<QPushButton>("log"), Qt::LeftButton);
+    auto* shown = w.window.findChild<LogWindow*>();
+    QVERIFY(shown && shown->isVisible());
+    // Lines are written by a thread of their own: those of a moment ago may still be on their way.
+    const auto lines = [&] { return Log::newest(100).join("\n"); };
+    QVERIFY(testing::waitUntil([&] { return lines().contains("output: off"); }));
+    QVERIFY(!lines().contains("monday"));
+    QTest::keyClick(shown, Qt::Key_Escape);
+    QVERIFY(!w.window.findChild<LogWindow*>() || !w.window.findChild<LogWindow*>()->isVisible());
 }

@@ -19,7 +19,8 @@ HandPlacing placedBy(const UnplacedFile& file, BoardPoint from, const Board& boa
     constexpr double on_mm = 0.1;
     for (const BoardPoint place : file.places) {
         const BoardPoint at{place.x_mm + placing.shift.x_mm, place.y_mm + placing.shift.y_mm};
-        for (auto it = byX.lower_bound(at.x_mm - on_mm); it != byX.end() && it->first <= at.x_mm + on_mm; ++it)
+        for (auto it = byX.lower_bound(at.x_mm - on_mm); it != byX.end() && it->first <= at.x_mm + on_mm;
+             ++it)
             if (distance_mm(at, it->second) <= on_mm) {
                 ++placing.onPads;
                 break;
