@@ -156,7 +156,7 @@ Outcome Casebook::refresh() {
     const auto gone = scanCases(
         m_folder, before.value(), [&fresh](CaseSummary summary) { fresh.push_back(std::move(summary)); },
         [] { return true; });
-    if (const auto dropped = drop(gone); !dropped) return dropped;
+    if (auto dropped = drop(gone); !dropped) return dropped;
     return note(fresh);
 }
 

@@ -306,6 +306,27 @@ Outcome readSwitching(const std::filesystem::path& folder, Recording& recording)
     return Done{};
 }
 
+/// What is read before any picture.
+struct Begun {
+    Recording recording;
+    std::vector<TimedPage> timed;
+};
+
+Result<Begun> begin(const std::filesystem::path& folder) {
+    Begun begun;
+    auto info = readRecordingInfo(folder);
+    if (!info) return info.error();
+    begun.recording.info = info.value();
+    auto times = readTable(folder / "frames.csv", {"frame", "time_s"}, begun.recording.warnings);
+    if (!times) return times.error();
+    begun.timed = timedPages(times.value(), begun.recording.warnings);
+    return begun;
+}
+
+Error noTimes(const std::filesystem::path& folder) {
+    return {"no frame has a time", (folder / "frames.csv").string(), nothingRead};
+}
+
 } // namespace
 
 Result<CameraInfo> readRecordingInfo(const std::filesystem::path& folder) {
@@ -313,14 +334,9 @@ Result<CameraInfo> readRecordingInfo(const std::filesystem::path& folder) {
 }
 
 Result<Recording> readRecording(const std::filesystem::path& folder, const ReadingRoom& room) {
-    Recording recording;
-    auto info = readRecordingInfo(folder);
-    if (!info) return info.error();
-    recording.info = info.value();
-
-    auto times = readTable(folder / "frames.csv", {"frame", "time_s"}, recording.warnings);
-    if (!times) return times.error();
-    const auto timed = timedPages(times.value(), recording.warnings);
+    auto begun = begin(folder);
+    if (!begun) return begun.error();
+    auto& [recording, timed] = begun.value();
     std::string stopped;
     const std::size_t pages = readFrames(folder / "frames.tiff", timed, room, recording, stopped);
     if (pages == 0)
@@ -329,31 +345,25 @@ Result<Recording> readRecording(const std::filesystem::path& folder, const Readi
     if (!stopped.empty())
         recording.warnings.push_back("frames.tiff: " + stopped + ": " + std::to_string(pages) +
                                      " pages before it are kept");
-    if (recording.frames.empty())
-        return Error{"no frame has a time", (folder / "frames.csv").string(), nothingRead};
-    const auto untimed =
-        pages - static_cast<std::size_t>(std::count_if(
-                    timed.begin(), timed.end(), [&](const TimedPage& row) { return row.page < pages; }));
-    if (untimed > 0 && untimed <= pages)
-        recording.warnings.push_back("frames.csv: " + std::to_string(untimed) +
+    if (recording.frames.empty()) return noTimes(folder);
+    const auto withTime = static_cast<std::size_t>(std::count_if(
+        timed.begin(), timed.end(), [pages](const TimedPage& row) { return row.page < pages; }));
+    if (withTime < pages)
+        recording.warnings.push_back("frames.csv: " + std::to_string(pages - withTime) +
                                      " pictures have no time and are left out");
     if (const auto read = readSwitching(folder, recording); !read) return read.error();
-    return recording;
+    return std::move(recording);
 }
 
 Result<Recording> readRecordingTimes(const std::filesystem::path& folder) {
-    Recording recording;
-    auto info = readRecordingInfo(folder);
-    if (!info) return info.error();
-    recording.info = info.value();
-    auto times = readTable(folder / "frames.csv", {"frame", "time_s"}, recording.warnings);
-    if (!times) return times.error();
-    for (const TimedPage& row : timedPages(times.value(), recording.warnings))
+    auto begun = begin(folder);
+    if (!begun) return begun.error();
+    auto& [recording, timed] = begun.value();
+    for (const TimedPage& row : timed)
         recording.frames.push_back({row.time_s, {}});
-    if (recording.frames.empty())
-        return Error{"no frame has a time", (folder / "frames.csv").string(), nothingRead};
+    if (recording.frames.empty()) return noTimes(folder);
     if (const auto read = readSwitching(folder, recording); !read) return read.error();
-    return recording;
+    return std::move(recording);
 }
 
 } // namespace ustor

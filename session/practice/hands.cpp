@@ -30,7 +30,7 @@ Outcome Hands::open(const SocketAddress& control) {
     return Done{};
 }
 
-void Hands::reach(const SocketAddress& control, std::function<void(const Error&)> failed) {
+void Hands::reach(const SocketAddress& control, const std::function<void(const Error&)>& failed) {
     QObject::connect(&m_socket, &QTcpSocket::connected, &m_socket,
                      [this] { m_socket.write(std::exchange(m_unsent, {})); });
     QObject::connect(&m_socket, &QTcpSocket::errorOccurred, &m_socket, [this, control, failed] {

@@ -24,7 +24,7 @@ class Hands {
     ~Hands();
     Outcome open(const SocketAddress& control);
     /// The same without waiting; what is sent meanwhile is kept. `failed` is called where nobody is there.
-    void reach(const SocketAddress& control, std::function<void(const Error&)> failed);
+    void reach(const SocketAddress& control, const std::function<void(const Error&)>& failed);
     bool isOpen() const { return m_socket.state() == QAbstractSocket::ConnectedState; }
 
     void send(const QJsonObject& request, Answered then = {});

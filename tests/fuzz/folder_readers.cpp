@@ -26,7 +26,7 @@ namespace fs = std::filesystem;
 /// One folder for all inputs of a process, emptied before each.
 fs::path emptyFolder() {
     static const QTemporaryDir all;
-    const fs::path folder = fs::path(all.path().toStdString()) / "input";
+    fs::path folder = fs::path(all.path().toStdString()) / "input";
     std::error_code fault;
     fs::remove_all(folder, fault);
     fs::create_directories(folder);
@@ -56,7 +56,7 @@ void spread(std::string_view input, const fs::path& folder, std::initializer_lis
 const fs::path& wholeRecording() {
     static const QTemporaryDir made;
     static const fs::path folder = [] {
-        const fs::path at = fs::path(made.path().toStdString()) / "r";
+        fs::path at = fs::path(made.path().toStdString()) / "r";
         CameraInfo info;
         info.width = info.height = 8;
         auto writer = RecordingWriter::create(at, info);
