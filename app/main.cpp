@@ -1,5 +1,6 @@
 #include "app/look.h"
 #include "app/main_window.h"
+#include "session/large_memory.h"
 #include "session/log.h"
 
 #include <CLI/CLI.hpp>
@@ -10,6 +11,7 @@
 
 int main(int argc, char** argv) {
     using namespace ustor;
+    giveLargeMemoryBack();
     QApplication qt(argc, argv);
     QApplication::setApplicationName("ustor");
     QApplication::setOrganizationName("ustor");

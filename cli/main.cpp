@@ -1,5 +1,6 @@
 #include "cli/commands.h"
 #include "session/bench_link.h"
+#include "session/large_memory.h"
 #include "session/settling.h"
 
 #include <QGuiApplication>
@@ -7,6 +8,7 @@
 #include <cstdlib>
 
 int main(int argc, char** argv) {
+    ustor::giveLargeMemoryBack();
     using namespace ustor::cli;
     // No command of this program opens a window; reports need fonts.
     if (!std::getenv("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");

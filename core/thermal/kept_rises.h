@@ -13,6 +13,11 @@ class KeptRises {
     /// Pixels in all that are kept as they come.
     static constexpr double mostInFull = 6e7;
 
+    /// How many are to come, where that is known: a large recording is kept in halves from its first frame
+    /// on.
+    void expect(std::size_t frames, double pixels) {
+        m_halves |= static_cast<double>(frames) * pixels > mostInFull;
+    }
     /// CV_32FC1.
     void push_back(const cv::Mat& rise_k);
     std::size_t size() const { return m_rises.size(); }

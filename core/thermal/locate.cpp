@@ -526,6 +526,7 @@ Result<RecordingLook> lookAt(RepairedFrames repaired, const SwitchedBy& told,
     if (response.ready() && clocks) {
         about.clockOffset_s = clockOffsetOf(response, supply, repaired, leftOut);
         if (about.clockOffset_s != 0) {
+            response = StepResponse(1, 1); // of a large picture there is no room for two
             response = responseOf(repaired, supply, about.clockOffset_s);
             if (leftOut.count(Repair::Mirrors)) response.countMirrors();
             repaired.done.push_back(

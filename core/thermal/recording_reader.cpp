@@ -100,7 +100,8 @@ std::size_t readPages(const std::filesystem::path& file, const CameraInfo& info,
     TIFFSetErrorHandler(silence);
     TIFFSetWarningHandler(silence);
     std::size_t pages = 0;
-    TIFF* tiff = TIFFOpen(file.c_str(), "r");
+    TIFF* tiff =
+        TIFFOpen(file.c_str(), "rm"); // not mapped: a large file would stand in memory beside its frames
     if (!tiff) {
         stopped = "missing or not a TIFF file";
         return pages;

@@ -43,10 +43,16 @@ void tellGaps(const std::vector<double>& times_s, RepairedFrames& repaired) {
 namespace {
 
 /// Frames that are worked on at a time: enough to be worth a thread, few enough for the memory.
-constexpr std::size_t batch = 48;
+std::size_t batchOf(const std::vector<ThermalFrame>& frames) {
+    constexpr std::size_t most = 48, fewest = 4, pixels = 4'000'000;
+    return frames.empty() ? most
+                          : std::clamp(pixels / std::max<std::size_t>(1, frames.front().centikelvin.total()),
+                                       fewest, most);
+}
 
 /// The pictures as they came are let go of.
-std::vector<StreamRepair::Prepared> preparedFrom(std::vector<ThermalFrame>& frames, std::size_t first) {
+std::vector<StreamRepair::Prepared> preparedFrom(std::vector<ThermalFrame>& frames, std::size_t first,
+                                                 std::size_t batch) {
     std::vector<StreamRepair::Prepared> out;
     for (std::size_t i = first; i < std::min(first + batch, frames.size()); ++i) {
         out.push_back(StreamRepair::prepared(frames[i]));
@@ -69,9 +75,11 @@ RepairedFrames repairFrames(std::vector<ThermalFrame> frames, const LeftOut& lef
         std::swap(frames[kept++], frame);
     }
     frames.resize(kept);
+    const std::size_t batch = batchOf(frames);
+    if (kept > 0) repaired.rises_k.expect(kept, static_cast<double>(frames.front().centikelvin.total()));
     // Only the following of the camera wants its frames one after the other: a second core makes those to
     // come ready and finishes those that are placed.
-    auto ready = preparedFrom(frames, 0);
+    auto ready = preparedFrom(frames, 0, batch);
     std::vector<StreamRepair::Placed> placed;
     const auto finish = [&] {
         for (const StreamRepair::Placed& frame : placed)
@@ -80,7 +88,7 @@ RepairedFrames repairFrames(std::vector<ThermalFrame> frames, const LeftOut& lef
     for (std::size_t next = batch; !ready.empty(); next += batch) {
         auto beside = std::async(std::launch::async, [&, next] {
             finish();
-            return preparedFrom(frames, next);
+            return preparedFrom(frames, next, batch);
         });
         std::vector<StreamRepair::Placed> now;
         for (StreamRepair::Prepared& frame : ready)
