@@ -10,6 +10,7 @@ int main(int argc, char** argv) {
         .add<TestLattice>()
         .add<TestPlate>()
         .add<TestNoise>()
+        .add<TestPathHeat>()
         .add<TestSpice>()
         .add<TestRealBoard>()
         .add<TestMillivolts>()

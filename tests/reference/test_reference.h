@@ -61,3 +61,10 @@ class TestMillivolts : public QObject {
     void theShortIsPlaced_data();
     void theShortIsPlaced();
 };
+
+class TestPathHeat : public QObject {
+    Q_OBJECT
+  private slots:
+    void theFaultIsWhatIsLeftOver();
+    void linksOfTheOtherSideDoNotCount();
+};

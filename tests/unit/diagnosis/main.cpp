@@ -9,6 +9,5 @@ int main(int argc, char** argv) {
         .add<TestReadingJudge>()
         .add<TestSuspects>()
         .add<TestSplit>()
-        .add<TestPathHeat>()
         .run(argc, argv);
 }

@@ -80,10 +80,3 @@ class TestSplit : public QObject {
     void steadyReadings();
     void millivoltsAreEvidence();
 };
-
-class TestPathHeat : public QObject {
-    Q_OBJECT
-  private slots:
-    void theFaultIsWhatIsLeftOver();
-    void linksOfTheOtherSideDoNotCount();
-};

@@ -1,6 +1,6 @@
 #include "diagnosis/path_heat.h"
+#include "reference/test_reference.h"
 #include "support/path_board.h"
-#include "unit/diagnosis/test_diagnosis.h"
 
 #include <QTest>
 
