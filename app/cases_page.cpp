@@ -201,7 +201,6 @@ void CasesPage::readFolders() {
         },
         [this](const std::vector<std::filesystem::path>& gone) {
             m_reads = false;
-            m_reading->setProperty("done", true);
             m_reading->hide();
             if (const auto dropped = m_book.drop(gone); !dropped)
                 say(QString::fromStdString(dropped.error().text()));
