@@ -1,6 +1,7 @@
 #include "app/along_panel.h"
 
 #include "app/look.h"
+#include "app/words.h"
 #include "base/quantity_text.h"
 #include "rail/handy_place.h"
 #include "rail/near_far.h"
@@ -13,14 +14,6 @@
 #include <QVBoxLayout>
 
 namespace ustor {
-namespace {
-
-QString text(const std::string& s) {
-    return QString::fromStdString(s);
-}
-
-} // namespace
-
 AlongPanel::AlongPanel(QWidget* parent)
     : QWidget(parent), m_where(new QLabel), m_about(new QLabel), m_near(new QLabel),
       m_amps(new QLineEdit("1")), m_plus(new QLineEdit), m_minus(new QLineEdit),
@@ -148,7 +141,7 @@ void AlongPanel::show() {
                      .arg(words.isEmpty() ? "" : ", ",
                           text(a.state.board.parts[found.candidates[i].part].designator))
                      .arg(100 * found.candidates[i].odds, 0, 'f', 0);
-    for (const std::string& note : found.notes)
+    for (const Message& note : found.notes)
         words += "; " + text(note);
     m_about->setText(tr("from these readings alone: %1").arg(words));
     const QString next = found.readNext ? text(a.state.board.placeOf(*found.readNext)) : QString();

@@ -1,4 +1,5 @@
 #include "app/case_list.h"
+#include "app/words.h"
 
 #include <QDateTime>
 #include <utility>
@@ -17,7 +18,6 @@ int CaseList::rowCount(const QModelIndex& parent) const {
 
 QVariant CaseList::data(const QModelIndex& index, int role) const {
     const CaseEntry& entry = m_cases[static_cast<std::size_t>(index.row())];
-    const auto text = [](const std::string& s) { return QString::fromStdString(s); };
     switch (role) {
     case Qt::DisplayRole:
         return text(entry.title);

@@ -2,6 +2,7 @@
 
 #include "app/case_list.h"
 #include "app/look.h"
+#include "app/words.h"
 
 #include <QDragEnterEvent>
 #include <QFileDialog>
@@ -169,7 +170,7 @@ CasesPage::~CasesPage() {
 }
 
 void CasesPage::showEvent(QShowEvent*) {
-    if (!m_book.trouble().empty()) say(QString::fromStdString(m_book.trouble()));
+    if (!m_book.trouble().empty()) say(text(m_book.trouble()));
     refill();
     readFolders();
 }
@@ -179,7 +180,7 @@ void CasesPage::showEvent(QShowEvent*) {
 void CasesPage::readFolders() {
     if (m_reads) return;
     const auto known = m_book.known();
-    if (!known) return say(QString::fromStdString(known.error().text()));
+    if (!known) return say(text(known.error()));
     m_reads = true;
     m_taken = 0;
     m_background.run<std::vector<std::filesystem::path>>(
@@ -203,14 +204,14 @@ void CasesPage::readFolders() {
             m_reads = false;
             m_reading->hide();
             if (const auto dropped = m_book.drop(gone); !dropped)
-                say(QString::fromStdString(dropped.error().text()));
+                say(text(dropped.error()));
             if (m_taken > 0 || !gone.empty()) refill();
         });
 }
 
 void CasesPage::take(const std::vector<CaseSummary>& fresh) {
     if (fresh.empty()) return;
-    if (const auto noted = m_book.note(fresh); !noted) say(QString::fromStdString(noted.error().text()));
+    if (const auto noted = m_book.note(fresh); !noted) say(text(noted.error()));
     m_taken += static_cast<int>(fresh.size());
     m_reading->setText(tr("Cases are read that are new here: %1 so far.").arg(m_taken));
     m_reading->show();
@@ -220,7 +221,7 @@ void CasesPage::take(const std::vector<CaseSummary>& fresh) {
 
 void CasesPage::refill() {
     auto found = m_book.find(m_search->text().toStdString());
-    if (!found) return say(QString::fromStdString(found.error().text()));
+    if (!found) return say(text(found.error()));
     const bool none = found.value().empty(), searched = !m_search->text().isEmpty();
     const QString chosen = m_list->currentIndex().data(CaseList::FolderRole).toString();
     m_found->show(std::move(found.value()));
@@ -249,7 +250,7 @@ BenchAddress CasesPage::typedBench(QString& wrong) const {
         if (parsed)
             address = parsed.value();
         else
-            wrong = QString::fromStdString(parsed.error().text());
+            wrong = text(parsed.error());
     };
     read(m_supply, bench.supply);
     read(m_meter, bench.meter);

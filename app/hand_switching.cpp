@@ -2,6 +2,7 @@
 
 #include "app/next_panel.h"
 #include "app/tone.h"
+#include "app/words.h"
 #include "base/quantity_text.h"
 #include "session/certainty.h"
 
@@ -39,8 +40,8 @@ HandSwitching::HandSwitching(BenchLink& bench, MetronomeRun::Settings settings, 
 void HandSwitching::prepare(const QString& plus, const QString& minus) {
     const InjectionStep& step = m_run.step();
     m_next.ask(tr("Set %1 and %2 on the supply, output off")
-                   .arg(QString::fromStdString(quantityText(step.volts.value, "V")),
-                        QString::fromStdString(quantityText(step.amps.value, "A"))),
+                   .arg(text(quantityText(step.volts.value, "V")),
+                        text(quantityText(step.amps.value, "A"))),
                tr("Plus lead on %1, minus on %2. Then switch by the beats: a high tone is on, a low one off. "
                   "This supply cannot be switched from here: keep a hand at it.")
                    .arg(plus, minus),
@@ -51,7 +52,7 @@ void HandSwitching::begin() {
     m_waits = false;
     if (const auto started = m_run.start(); !started) {
         m_next.endBusy();
-        return emit refused(QString::fromStdString(started.error().text()));
+        return emit refused(text(started.error()));
     }
     m_found = tr("nothing certain yet");
     m_count.start();

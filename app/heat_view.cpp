@@ -1,6 +1,7 @@
 #include "app/heat_view.h"
 
 #include "app/look.h"
+#include "app/words.h"
 
 #include <QKeyEvent>
 #include <QPainter>
@@ -75,7 +76,7 @@ void HeatView::lose(const QString& why) {
 }
 
 QString HeatView::asked() const {
-    return asking() ? QString::fromStdString(m_parts[m_taken.size()].designator) : QString();
+    return asking() ? text(m_parts[m_taken.size()].designator) : QString();
 }
 
 void HeatView::askLandmarks(const std::vector<AskedPart>& parts, Then then) {

@@ -4,20 +4,13 @@
 #include "app/heat_view.h"
 #include "app/next_panel.h"
 #include "app/plate/plate_view.h"
+#include "app/words.h"
 #include "base/quantity_text.h"
 #include "session/begun_injection.h"
 #include "session/certainty.h"
 #include "session/landmarks.h"
 
 namespace ustor {
-namespace {
-
-QString text(const std::string& s) {
-    return QString::fromStdString(s);
-}
-
-} // namespace
-
 InjectionDesk::InjectionDesk(NextPanel& next, HeatView& heat, PlateView& board, QObject* parent)
     : QObject(parent), m_next(next), m_heat(heat), m_board(board) {
     connect(&heat, &HeatView::asksFor, this,
@@ -114,7 +107,7 @@ void InjectionDesk::prepare(Side side, School school) {
     m_hands->send(Hands::leadsOn(m_spot.plus, m_spot.minus), [this](const Result<QJsonObject>& clipped) {
         m_preparing = false;
         if (clipped) return alignOrInject();
-        emit said(text(clipped.error().text()));
+        emit said(text(clipped.error()));
     });
 }
 
@@ -130,7 +123,7 @@ void InjectionDesk::alignOrInject() {
         const auto made = Registration::fromLandmarks(landmarks, m_spot.side);
         if (!made) {
             m_next.endBusy();
-            emit said(text(made.error().text()));
+            emit said(text(made.error()));
             return;
         }
         m_registration[m_spot.side == Side::Bottom] = made.value();
@@ -159,7 +152,7 @@ void InjectionDesk::inject() {
         QString found = heat.located.sources.empty()
                             ? tr("nothing certain yet")
                             : tr("%1: %2 sigma")
-                                  .arg(text(std::string(wordOf(heat.located.verdict))))
+                                  .arg(text(labelOf(heat.located.verdict)))
                                   .arg(heat.located.sources.front().spot.snr, 0, 'f', 0);
         if (const auto left_s = secondsToCertain(heat); left_s && *left_s > 0)
             found += tr(", certain in about %1 s").arg(*left_s, 0, 'f', 0);
@@ -180,7 +173,7 @@ void InjectionDesk::inject() {
     if (!started) {
         forgetBegun(m_recordingFolder);
         m_next.endBusy();
-        emit said(text(started.error().text()));
+        emit said(text(started.error()));
         return;
     }
     emit outputMayDiffer();
@@ -200,7 +193,7 @@ void InjectionDesk::injectByHand() {
     connect(m_byHand.get(), &HandSwitching::live, this, &InjectionDesk::showLive);
     connect(m_byHand.get(), &HandSwitching::began, this, [this, plan = settings.injection.plan] {
         if (const auto noted = noteBegun(plan, m_spot, m_recordingFolder, true, *m_session); !noted)
-            emit said(text(noted.error().text()));
+            emit said(text(noted.error()));
         emit outputMayDiffer();
     });
     connect(&m_byHand->run(), &MetronomeRun::ended, this,
@@ -226,9 +219,9 @@ void InjectionDesk::finishInjection(const InjectionOutcome& outcome) {
     // The facts first: then what comes next is laid out once, not twice.
     const auto added = keep(outcome);
     m_next.endBusy();
-    QString words = !added           ? text(added.error().text())
+    QString words = !added           ? text(added.error())
                     : outcome.byHand ? tr("Switch the output OFF now, if it is still on.")
-                                     : text(std::string(sentenceOf(outcome.cause)));
+                                     : text(sentenceOf(outcome.cause));
     if (added && !outcome.byHand) {
         if (!outcome.why.empty()) words += " (" + text(outcome.why) + ")";
         words += m_bench && m_bench->outputState() == OutputState::Off
@@ -244,7 +237,7 @@ void InjectionDesk::finishInjection(const InjectionOutcome& outcome) {
 void InjectionDesk::keepRegistration(const Registration& made) {
     if (const auto noted = noteAlignment(*m_session, made); !noted)
         return emit said(
-            tr("The alignment holds for now but could not be noted: %1").arg(text(noted.error().text())));
+            tr("The alignment holds for now but could not be noted: %1").arg(text(noted.error())));
     constexpr double fair_mm = 1;
     emit said(tr("Camera aligned: the landmarks agree to %1 mm.%2")
                   .arg(made.residual_mm(), 0, 'f', 2)

@@ -1,6 +1,7 @@
 #include "app/log_window.h"
 
 #include "app/look.h"
+#include "app/words.h"
 #include "session/log.h"
 
 #include <QApplication>
@@ -21,7 +22,7 @@ LogWindow::LogWindow(QWidget* parent) : QDialog(parent) {
         Log::file().empty()
             ? tr("No log is kept: its folder cannot be written.")
             : tr("The newest lines of %1. No words that somebody typed stand in it, and no names of folders.")
-                  .arg(QString::fromStdString(Log::file().string())));
+                  .arg(text(Log::file().string())));
     about->setWordWrap(true);
     about->setFont(Look::small());
     auto* text = new QPlainTextEdit(newest.join('\n'));

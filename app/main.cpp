@@ -1,5 +1,6 @@
 #include "app/look.h"
 #include "app/main_window.h"
+#include "app/words.h"
 #include "session/large_memory.h"
 #include "session/log.h"
 
@@ -43,6 +44,6 @@ int main(int argc, char** argv) {
     if (demo)
         window.openDemo();
     else if (!folder.empty())
-        window.openFolder(QString::fromStdString(folder));
+        window.openFolder(text(folder));
     return QApplication::exec();
 }

@@ -11,6 +11,7 @@
 #include "app/strip.h"
 #include "app/survey_panel.h"
 #include "app/workbench.h"
+#include "app/words.h"
 #include "session/good_board.h"
 #include "session/practice/demo_case.h"
 #include "session/settling.h"
@@ -234,7 +235,7 @@ void MainWindow::tellOutput() {
     if (alarm) {
         const QString which = needsHands(m_bench.state) && m_workbench->bench()
                                   ? m_workbench->bench()->address().supply.place()
-                                  : m_settling->words();
+                                  : text(m_settling->words());
         m_alarm->tell(
             shown.state == OutputState::Disobeys
                 ? tr("The supply at %1 was told to switch off and still reads as on. It is told again "
@@ -289,7 +290,7 @@ void MainWindow::noteInBook() {
     if (const auto noted = m_book->note({summaryOf(folder.path, folder.title, session->board().name,
                                                    session->facts(), folder.log->size())});
         !noted)
-        m_cases->say(QString::fromStdString(noted.error().text()));
+        m_cases->say(text(noted.error()));
     keepWhatIsGood(*session);
 }
 
@@ -300,7 +301,7 @@ void MainWindow::keepWhatIsGood(const CaseSession& session) {
     m_background.run<Outcome>([book = m_book->folder(), good = goodOf(session),
                                donor = donorOf(session)] { return keepKnownGood(book, good, donor); },
                               [this](const Outcome& kept) {
-                                  if (!kept) m_words->setText(QString::fromStdString(kept.error().text()));
+                                  if (!kept) m_words->setText(text(kept.error()));
                               });
 }
 
@@ -317,7 +318,7 @@ void MainWindow::showCases() {
 }
 
 void MainWindow::openCase(CaseFolder folder) {
-    const QString title = QString::fromStdString(folder.title);
+    const QString title = text(folder.title);
     auto session = std::make_unique<CaseSession>(std::move(folder), Knowledge());
     connect(session.get(), &CaseSession::changed, this, &MainWindow::noteSoon, Qt::QueuedConnection);
     m_workbench->open(std::move(session));
@@ -345,10 +346,10 @@ void MainWindow::openFolder(const QString& folder) {
     auto opened = CaseFolder::open(folder.toStdString());
     if (!opened) {
         // In another window, or not to be written: it can be looked at.
-        const std::string why = opened.error().text();
+        const Message why = opened.error().message();
         opened = CaseFolder::openToRead(folder.toStdString());
-        if (!opened) return m_cases->say(QString::fromStdString(why));
-        opened.value().warnings.push_back("Only to look at, nothing can be noted: " + why);
+        if (!opened) return m_cases->say(text(why));
+        opened.value().warnings.push_back(say("Only to look at, nothing can be noted: {why}", {{"why", why}}));
         return openCase(std::move(opened.value()));
     }
     openCase(std::move(opened.value()));
@@ -372,23 +373,23 @@ void MainWindow::openPlaced() {
     if (!board) {
         showCases();
         return m_cases->say(
-            tr("This board cannot be opened. %1").arg(QString::fromStdString(board.error().text())));
+            tr("This board cannot be opened. %1").arg(text(board.error())));
     }
     if (!unplaced.empty() && askWhere(unplaced.front(), unplaced)) return;
     const std::string title = m_incoming.title.toStdString();
     auto made = CaseFolder::create(freeCaseFolder(m_book->folder(), title), title, board.value());
     if (!made) {
         showCases();
-        return m_cases->say(QString::fromStdString(made.error().text()));
+        return m_cases->say(text(made.error()));
     }
-    const QString folder = QString::fromStdString(made.value().path.string());
+    const QString folder = text(made.value().path.string());
     made.value().log.reset(); // opened again the ordinary way
     openFolder(folder);
     if (!board.value().warnings.empty())
         m_words->setText(tr("%1 warnings while reading the board; the first: %2: %3")
                              .arg(board.value().warnings.size())
-                             .arg(QString::fromStdString(board.value().warnings.front().where),
-                                  QString::fromStdString(board.value().warnings.front().what)));
+                             .arg(text(board.value().warnings.front().where),
+                                  text(board.value().warnings.front().what)));
 }
 
 /// The board to click on is read without the files in question; false where there is none then.
@@ -415,11 +416,11 @@ void MainWindow::importFile(const QString& file) {
             return importCase(from, book, progressOf(tr("Unpacking %1").arg(file)));
         },
         [this](const Result<std::filesystem::path>& folder) {
-            if (!folder) return m_cases->say(QString::fromStdString(folder.error().text()));
+            if (!folder) return m_cases->say(text(folder.error()));
             m_cases->say({});
             // Who has opened another case meanwhile stays there.
             if (m_pages->currentWidget() == m_cases)
-                openFolder(QString::fromStdString(folder.value().string()));
+                openFolder(text(folder.value().string()));
         });
 }
 
@@ -439,7 +440,7 @@ Progress MainWindow::progressOf(const QString& what) {
 
 void MainWindow::chooseExport() {
     if (!m_workbench->session()) return;
-    const QString name = QString::fromStdString(m_workbench->session()->folder().path.filename().string());
+    const QString name = text(m_workbench->session()->folder().path.filename().string());
     const QString file = QFileDialog::getSaveFileName(this, tr("Export the case into one file"),
                                                       name + ".ustor-case", tr("Cases (*.ustor-case)"));
     if (!file.isEmpty()) exportTo(file);
@@ -452,7 +453,7 @@ void MainWindow::exportTo(const QString& file) {
         },
         [this, file](const Outcome& written) {
             m_words->setText(written ? tr("Exported: %1").arg(file)
-                                     : QString::fromStdString(written.error().text()));
+                                     : text(written.error()));
         });
 }
 
@@ -463,7 +464,7 @@ void MainWindow::chooseKnownGood(bool in) {
         in ? QFileDialog::getOpenFileName(this, tr("Readings of good boards of this model"), {}, kinds)
            : QFileDialog::getSaveFileName(
                  this, tr("Write the readings of good boards of this model"),
-                 QString::fromStdString(m_workbench->session()->board().name) + " known good.csv", kinds);
+                 text(m_workbench->session()->board().name) + " known good.csv", kinds);
     if (file.isEmpty()) return;
     in ? takeInKnownGood(file) : giveOutKnownGood(file);
 }
@@ -471,13 +472,13 @@ void MainWindow::chooseKnownGood(bool in) {
 void MainWindow::takeInKnownGood(const QString& file) {
     CaseSession* session = m_workbench->session();
     if (!session) return;
-    std::vector<std::string> warnings;
+    std::vector<Message> warnings;
     const std::string model = session->board().name;
     const auto taken = importKnownGood(m_book->folder(), model, file.toStdString(), warnings);
-    if (!taken) return m_words->setText(QString::fromStdString(taken.error().text()));
+    if (!taken) return m_words->setText(text(taken.error()));
     m_words->setText(tr("%1 readings of good boards taken in. %2")
                          .arg(taken.value())
-                         .arg(warnings.empty() ? QString() : QString::fromStdString(warnings.front())));
+                         .arg(warnings.empty() ? QString() : text(warnings.front())));
     askForGood();
 }
 
@@ -485,7 +486,7 @@ void MainWindow::takeInKnownGood(const QString& file) {
 void MainWindow::askForGood() {
     struct Good {
         KnownGoodSet set;
-        std::vector<std::string> warnings;
+        std::vector<Message> warnings;
     };
     CaseSession* session = m_workbench->session();
     m_background.run<Good>(
@@ -496,7 +497,7 @@ void MainWindow::askForGood() {
         },
         [this, asked = QPointer<CaseSession>(session)](const Good& good) {
             if (!asked || asked != m_workbench->session()) return;
-            if (!good.warnings.empty()) m_words->setText(QString::fromStdString(good.warnings.front()));
+            if (!good.warnings.empty()) m_words->setText(text(good.warnings.front()));
             if (!(good.set.readings == asked->knownGood().readings)) asked->setKnownGood(good.set);
         });
 }
@@ -506,21 +507,21 @@ void MainWindow::giveOutKnownGood(const QString& file) {
     const auto given =
         exportKnownGood(m_book->folder(), m_workbench->session()->board().name, file.toStdString());
     m_words->setText(given ? tr("%1 readings written: %2").arg(given.value()).arg(file)
-                           : QString::fromStdString(given.error().text()));
+                           : text(given.error()));
 }
 
 void MainWindow::openDemo(double speed) {
     const auto scenario = demoScenario();
-    if (!scenario) return m_cases->say(QString::fromStdString(scenario.error().text()));
+    if (!scenario) return m_cases->say(text(scenario.error()));
     auto folder = makeDemoCase(scenario.value(), m_book->folder());
-    if (!folder) return m_cases->say(QString::fromStdString(folder.error().text()));
+    if (!folder) return m_cases->say(text(folder.error()));
     openCase(std::move(folder.value()));
     m_standIn = std::make_unique<StandInProcess>();
     m_standIn->start(programBeside("ustor-standin"), scenario.value().standInArguments(speed),
                      [this](const Outcome& started) {
                          if (started) return m_workbench->connectBench(m_standIn->address());
                          m_words->setText(tr("The simulated bench did not start: %1")
-                                              .arg(QString::fromStdString(started.error().text())));
+                                              .arg(text(started.error())));
                      });
 }
 

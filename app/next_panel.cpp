@@ -1,6 +1,7 @@
 #include "app/next_panel.h"
 
 #include "app/look.h"
+#include "app/words.h"
 
 #include <QLabel>
 #include <QPushButton>
@@ -109,7 +110,7 @@ const NextMove* NextPanel::shown() const {
 }
 
 QString NextPanel::verb(const NextMove& move) {
-    const QString place = QString::fromStdString(move.place);
+    const QString place = text(move.place);
     switch (move.kind) {
     case MoveKind::NoteComplaint:
         return tr("Type it");
@@ -250,15 +251,15 @@ void NextPanel::fill() {
         m_cost->clear();
         return fitHeights();
     }
-    m_sentence->setText(QString::fromStdString(move->sentence));
-    m_reason->setText(QString::fromStdString(move->reason));
+    m_sentence->setText(text(move->sentence));
+    m_reason->setText(text(move->reason));
     const QString caution = cautionFor(move->kind);
     const bool gate =
         !caution.isEmpty() && !m_assessment->state.cautionsMet.contains(cautionWord(move->kind));
     m_risk->setText(gate ? "<b>" + tr("Caution.") + "</b> " + caution
                     : move->risk.empty()
                         ? QString()
-                        : "<b>" + tr("Mind:") + "</b> " + QString::fromStdString(move->risk));
+                        : "<b>" + tr("Mind:") + "</b> " + text(move->risk));
     m_do->setText(gate ? tr("That is done, go on") : verb(*move));
     m_cautionShown = gate;
     m_cost->setText(tr("about %1 min; Space does it").arg(move->minutes, 0, 'g', 2));
@@ -272,7 +273,7 @@ void NextPanel::fillOthers() {
         m_otherMoves[used] = i;
         m_others[used]->setText(
             QFontMetrics(Look::small())
-                .elidedText(tr("or: %1").arg(QString::fromStdString(m_assessment->next[i].sentence)),
+                .elidedText(tr("or: %1").arg(text(m_assessment->next[i].sentence)),
                             Qt::ElideRight, std::max(200, width() - 26)));
         offer(m_others[used++], true);
     }
@@ -301,7 +302,7 @@ void NextPanel::press() {
     chosen.school = m_school;
     if (!m_cautionShown) return emit wanted(chosen);
     m_stays = chosen;
-    emit cautionMet(QString::fromStdString(cautionWord(move->kind)));
+    emit cautionMet(text(cautionWord(move->kind)));
 }
 
 } // namespace ustor

@@ -1,6 +1,7 @@
 #include "app/part_line.h"
 
 #include "app/look.h"
+#include "app/words.h"
 #include "base/quantity_text.h"
 
 #include <QHBoxLayout>
@@ -11,10 +12,6 @@
 
 namespace ustor {
 namespace {
-
-QString text(std::string_view s) {
-    return QString::fromUtf8(s.data(), static_cast<int>(s.size()));
-}
 
 NetIndex firstRail(const Board& board, const Part& part) {
     for (const Pad& pad : part.pads)
@@ -32,7 +29,7 @@ PartLine::PartLine(QWidget* parent)
     auto* kinds = new QMenu(m_class);
     for (int c = 0; c <= static_cast<int>(PartClass::Other); ++c) {
         const auto kind = static_cast<PartClass>(c);
-        connect(kinds->addAction(text(wordOf(kind))), &QAction::triggered, this, [this, kind] {
+        connect(kinds->addAction(text(labelOf(kind))), &QAction::triggered, this, [this, kind] {
             emit noted(ClassCorrected{m_part, kind});
         });
     }
@@ -115,7 +112,7 @@ void PartLine::fill() {
         w->setVisible(off);
     if (part) {
         m_name->setText(off ? tr("%1 is off the board").arg(text(m_part)) : text(m_part));
-        m_class->setText(text(wordOf(board()->parts[p].partClass)));
+        m_class->setText(text(labelOf(board()->parts[p].partClass)));
     }
     const bool net = m_net >= 0 && !off, rail = net && !board()->nets[m_net].ground;
     m_netName->setVisible(net);

@@ -1,6 +1,7 @@
 #include "app/path_view.h"
 
 #include "app/look.h"
+#include "app/words.h"
 #include "base/quantity_text.h"
 #include "rail/handy_place.h"
 
@@ -11,14 +12,6 @@
 #include <utility>
 
 namespace ustor {
-namespace {
-
-QString text(std::string_view s) {
-    return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
-}
-
-} // namespace
-
 PathView::PathView(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Power path"));
@@ -130,7 +123,7 @@ void PathView::paintPlace(QPainter& painter, int place) const {
                                 name + (freed ? QStringLiteral(" \u2713") : QString()));
     painter.drawText(plate.adjusted(4, 3, -4, 0), Qt::AlignHCenter | Qt::AlignTop, name);
     painter.setFont(Look::small());
-    QString below = freed ? tr("free \u2713") : text(wordOf(state));
+    QString below = freed ? tr("free \u2713") : text(labelOf(state));
     if (net.nominal) below = text(quantityText(net.nominal->value, "V")) + ", " + below;
     painter.drawText(
         plate.adjusted(2, 0, -2, -4), Qt::AlignHCenter | Qt::AlignBottom,

@@ -3,6 +3,7 @@
 #include "app/heat_view.h"
 #include "app/next_panel.h"
 #include "app/plate/plate_view.h"
+#include "app/words.h"
 #include "session/still_file.h"
 
 #include <utility>
@@ -22,7 +23,7 @@ void StillDesk::place(const CaseSession& session, const std::filesystem::path& s
     m_next.ask(
         tr("Show where the still was taken"),
         tr("Click the middle of %1 in the still, one after the other; the board shows which one is meant.")
-            .arg(QString::fromStdString(namesOf(parts))),
+            .arg(text(namesOf(parts))),
         tr("Leave it"), [this] { leave(); });
     m_heat.askLandmarks(parts, [this](const std::vector<Landmark>& landmarks) { take(landmarks); });
 }
@@ -31,9 +32,9 @@ void StillDesk::take(const std::vector<Landmark>& landmarks) {
     const std::filesystem::path still = m_still;
     leave();
     const auto made = Registration::fromLandmarks(landmarks, m_side);
-    if (!made) return emit said(QString::fromStdString(made.error().text()));
+    if (!made) return emit said(text(made.error()));
     if (const auto kept = keepPlace(still, made.value()); !kept)
-        return emit said(QString::fromStdString(kept.error().text()));
+        return emit said(text(kept.error()));
     emit said(tr("Still placed: the landmarks agree to %1 mm.").arg(made.value().residual_mm(), 0, 'f', 2));
     emit placed();
 }

@@ -1,6 +1,7 @@
 #include "app/strip.h"
 
 #include "app/look.h"
+#include "app/words.h"
 #include "base/quantity_text.h"
 
 #include <QPainter>
@@ -84,7 +85,7 @@ void Strip::paintEvent(QPaintEvent*) {
         painter.setPen(m_here ? look.ink : look.faint);
         const bool known = m_here && !m_points.empty();
         const QString number =
-            known ? QString::fromStdString(quantityText(shown(m_points.back().value[i], i), units[i]))
+            known ? text(quantityText(shown(m_points.back().value[i], i), units[i]))
                   : QStringLiteral("\u2013");
         painter.drawText(room.adjusted(0, 12, 0, 0), Qt::AlignLeft | Qt::AlignTop, number);
         if (!known) continue;

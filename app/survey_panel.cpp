@@ -2,6 +2,7 @@
 
 #include "app/look.h"
 #include "app/tone.h"
+#include "app/words.h"
 #include "base/quantity_text.h"
 #include "rail/handy_place.h"
 
@@ -18,15 +19,11 @@
 namespace ustor {
 namespace {
 
-QString text(const std::string& s) {
-    return QString::fromStdString(s);
-}
-
 QString rowOf(const Board& board, const SurveyStop& stop, const SurveyWork::Result& result) {
     const QString net = text(board.nets[stop.net].name);
     if (result.fact > 0)
         return QString("%1   %2   %3")
-            .arg(net, text(textOf(result.reading)), text(std::string(wordOf(result.ruling.state))));
+            .arg(net, text(textOf(result.reading)), text(labelOf(result.ruling.state)));
     return result.skipped ? QObject::tr("%1   skipped").arg(net) : net;
 }
 
@@ -52,7 +49,7 @@ SurveyPanel::SurveyPanel(QWidget* parent)
     m_value->setAccessibleName(tr("Reading at this place"));
     m_value->setFixedWidth(150);
     for (const MeterMode mode : {MeterMode::Ohms, MeterMode::Diode, MeterMode::Beep, MeterMode::Volts})
-        m_mode->addItem(text(std::string(wordOf(mode))), static_cast<int>(mode));
+        m_mode->addItem(text(labelOf(mode)), static_cast<int>(mode));
     m_mode->setObjectName("surveyMode");
     m_mode->setAccessibleName(tr("Mode of the meter"));
     m_count->setRange(2, 20);
@@ -192,7 +189,7 @@ void SurveyPanel::showStop() {
     m_about->setText(tr("%1%2, %3 side, %4 of %5: %6 (ground at %7)")
                          .arg(text(net.name),
                               net.nominal ? ", " + text(quantityText(net.nominal->value, "V")) : QString(),
-                              text(std::string(wordOf(stop.side))))
+                              text(labelOf(stop.side)))
                          .arg(m_work->current() + 1)
                          .arg(m_work->stops().size())
                          .arg(lead, text(groundPlace(board))));
@@ -217,8 +214,8 @@ void SurveyPanel::tell(const SurveyWork::Result& result) {
     // With its own place: the next one stands beside it already.
     m_reading->setText(tr("%1: %2").arg(text(result.place), text(textOf(result.reading))));
     m_ruling->setText(tr("%1, says %2: %3")
-                          .arg(text(std::string(wordOf(result.ruling.state))),
-                               text(std::string(wordOf(result.ruling.by))), text(result.ruling.rule)));
+                          .arg(text(labelOf(result.ruling.state)),
+                               text(labelOf(result.ruling.by)), text(result.ruling.rule)));
     if (m_tones->isChecked()) playTone(toneHz(result.ruling.state));
     showStop();
 }
@@ -254,7 +251,7 @@ void SurveyPanel::take() {
             tr("\"%1\" is not a reading. Examples: 0.004, 4m, 63, 1k2, OL.").arg(m_value->text()));
     const auto taken = m_work->take(*reading);
     m_value->setText({}); // without its history: an old number must not come back
-    if (!taken) return emit said(text(taken.error().text()));
+    if (!taken) return emit said(text(taken.error()));
     tell(taken.value());
 }
 

@@ -1,6 +1,7 @@
 #include "app/suspect_list.h"
 
 #include "app/look.h"
+#include "app/words.h"
 
 #include <QKeyEvent>
 #include <QPainter>
@@ -28,7 +29,7 @@ void SuspectList::show(const Assessment* assessment) {
 }
 
 void SuspectList::choose(const std::string& part) {
-    m_chosen = QString::fromStdString(part);
+    m_chosen = text(part);
     updateGeometry();
     update();
 }
@@ -36,7 +37,7 @@ void SuspectList::choose(const std::string& part) {
 QString SuspectList::nameOf(const Suspect& suspect) const {
     return suspect.part < 0
                ? tr("something else")
-               : QString::fromStdString(m_assessment->state.board.parts[suspect.part].designator);
+               : text(m_assessment->state.board.parts[suspect.part].designator);
 }
 
 std::vector<SuspectList::Row> SuspectList::rows() const {
@@ -81,7 +82,7 @@ void SuspectList::paintRow(QPainter& painter, const Row& row) {
     const QString kind =
         s.part < 0
             ? QString()
-            : QString::fromStdString(std::string(wordOf(m_assessment->state.board.parts[s.part].partClass)));
+            : text(labelOf(m_assessment->state.board.parts[s.part].partClass));
     const int nameWidth = QFontMetrics(Look::bold(Look::text())).horizontalAdvance(nameOf(s));
     painter.drawText(QRectF(48 + nameWidth, row.top, width() - 140 - nameWidth, rowHeight), Qt::AlignVCenter,
                      s.cleared ? tr("cleared") : kind);
@@ -96,7 +97,7 @@ void SuspectList::paintRow(QPainter& painter, const Row& row) {
         painter.setPen(look.ink);
         painter.setFont(Look::small());
         const QString words =
-            painter.fontMetrics().elidedText(QString::fromStdString(e.what), Qt::ElideRight, width() - 50);
+            painter.fontMetrics().elidedText(text(e.what), Qt::ElideRight, width() - 50);
         painter.drawText(QRectF(40, y, width() - 48, 16), Qt::AlignVCenter, words);
         painter.drawLine(QPointF(axis, y + 16), QPointF(axis, y + 27));
         const double length = reach * e.weight / most;

@@ -1,6 +1,7 @@
 #include "app/tour_panel.h"
 
 #include "app/look.h"
+#include "app/words.h"
 #include "rail/survey_way.h"
 
 #include <QDir>
@@ -19,10 +20,6 @@ namespace {
 
 constexpr Damage vocabulary[] = {Damage::None,  Damage::Cracked, Damage::Bulged,   Damage::Discoloured,
                                  Damage::Burnt, Damage::Hole,    Damage::Corroded, Damage::Missing};
-
-QString text(std::string_view s) {
-    return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
-}
 
 } // namespace
 
@@ -43,7 +40,7 @@ TourPanel::TourPanel(QWidget* parent)
     auto* words = new QHBoxLayout;
     words->setSpacing(2);
     for (int i = 0; i < static_cast<int>(std::size(vocabulary)); ++i) {
-        auto* button = new QPushButton(QString("%1 %2").arg(i).arg(text(wordOf(vocabulary[i]))));
+        auto* button = new QPushButton(QString("%1 %2").arg(i).arg(text(labelOf(vocabulary[i]))));
         button->setProperty("plain", true);
         button->setFont(Look::small());
         button->setFocusPolicy(Qt::NoFocus);
@@ -118,7 +115,7 @@ void TourPanel::show() {
         const auto seen = state.seen.find(m_way[i]);
         m_list->item(row)->setText(text(m_way[i]) + (seen == state.seen.end()
                                                          ? QString()
-                                                         : "   " + text(wordOf(seen->second.damage))));
+                                                         : "   " + text(labelOf(seen->second.damage))));
     }
     while (m_list->count() > static_cast<int>(m_way.size()))
         delete m_list->takeItem(m_list->count() - 1);
@@ -138,8 +135,8 @@ void TourPanel::show() {
     m_about->setText(
         tr("%1%2, %3 side, %4 of %5. What does the microscope show? Look below foam, tape and labels too: "
            "the part nobody thinks of is often the one.%6")
-            .arg(text(wordOf(part.partClass)), part.value.empty() ? QString() : " " + text(part.value),
-                 text(wordOf(part.side)))
+            .arg(text(labelOf(part.partClass)), part.value.empty() ? QString() : " " + text(part.value),
+                 text(labelOf(part.side)))
             .arg(m_current + 1)
             .arg(m_way.size())
             .arg(m_photo.empty() ? QString() : tr(" A photo is ready and goes with the tick.")));
@@ -160,7 +157,7 @@ void TourPanel::tick(Damage damage) {
 
 void TourPanel::takePhoto(const QString& file) {
     if (!m_session || part().empty()) return;
-    const QDir folder(QString::fromStdString((m_session->folder().path / "photos").string()));
+    const QDir folder(text((m_session->folder().path / "photos").string()));
     QString name;
     for (int n = 1; name.isEmpty() || QFile::exists(folder.filePath(name)); ++n)
         name = QString("%1-%2.%3").arg(text(part())).arg(n).arg(QFileInfo(file).suffix().toLower());

@@ -1,6 +1,7 @@
 #include "app/trail_panel.h"
 
 #include "app/look.h"
+#include "app/words.h"
 
 #include <QLabel>
 #include <QPainter>
@@ -56,17 +57,17 @@ class Knot : public QStyledItemDelegate {
 constexpr std::size_t together = 300;
 
 QString firstSuspects(const Assessment& a) {
-    QString text;
+    QString words;
     int shown = 0;
     for (const Suspect& s : a.suspects) {
         constexpr int most = 3;
         if (s.part < 0 || shown++ >= most) continue;
-        text += (text.isEmpty() ? "" : ", ") +
+        words += (words.isEmpty() ? "" : ", ") +
                 QString("%1 %2 %")
-                    .arg(QString::fromStdString(a.state.board.parts[s.part].designator))
+                    .arg(text(a.state.board.parts[s.part].designator))
                     .arg(std::lround(100 * s.odds));
     }
-    return text.isEmpty() ? QObject::tr("no suspects") : text;
+    return words.isEmpty() ? QObject::tr("no suspects") : words;
 }
 
 } // namespace
@@ -157,9 +158,9 @@ void TrailPanel::trim() {
 }
 
 QListWidgetItem* TrailPanel::rowFor(const Fact& fact) const {
-    auto* item = new QListWidgetItem(QString::fromStdString(sentenceOn(m_session->board(), fact.body)));
+    auto* item = new QListWidgetItem(text(sentenceOn(m_session->board(), fact.body)));
     item->setData(Id, static_cast<qlonglong>(fact.id));
-    item->setData(StageWord, QString::fromStdString(std::string(wordOf(stageOf(fact.body)))));
+    item->setData(StageWord, text(labelOf(stageOf(fact.body))));
     return item;
 }
 

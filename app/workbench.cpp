@@ -17,6 +17,7 @@
 #include "app/suspect_list.h"
 #include "app/tour_panel.h"
 #include "app/trail_panel.h"
+#include "app/words.h"
 #include "base/quantity_text.h"
 #include "rail/handy_place.h"
 #include "session/deed.h"
@@ -35,14 +36,6 @@
 #include <algorithm>
 
 namespace ustor {
-namespace {
-
-QString text(const std::string& s) {
-    return QString::fromStdString(s);
-}
-
-} // namespace
-
 Workbench::Workbench(QWidget* parent)
     : QWidget(parent), m_awake(std::make_unique<SleepInhibitor>()), m_trail(new TrailPanel),
       m_board(new PlateView), m_heat(new HeatView), m_next(new NextPanel), m_suspects(new SuspectList),
@@ -226,7 +219,7 @@ void Workbench::movedTo(const std::string& place) {
     if (place.empty() || !m_hands || !m_bench || m_view != SurveyView || !m_survey->reads()) return;
     m_hands->send(Hands::probesTouch(place, groundPlace(m_session->board())),
                   [this, place](const Result<QJsonObject>& touched) {
-                      if (!touched) return m_entry->say(text(touched.error().text()));
+                      if (!touched) return m_entry->say(text(touched.error()));
                       m_probesOn = true;
                       if (place == m_survey->place()) m_survey->lifted();
                   });
@@ -281,7 +274,7 @@ void Workbench::listRecordings() {
         const Side side = info ? info.value().side : Side::Top;
         choices.push_back({tr("%1: %2 into %3, %4")
                                .arg(text(folder.filename().string()), text(quantityText(done->amps, "A")),
-                                    text(done->plus), text(std::string(wordOf(side)))),
+                                    text(done->plus), text(labelOf(side))),
                            folder, side, false, alignmentOf(*m_session, done->recording)});
     }
     std::error_code none; // a case without stills has no such folder
@@ -312,7 +305,7 @@ void Workbench::drawCopper() {
     const double amps = m_along->amps().value_or(1);
     auto pictures = copperPictures(a.state.board, a.down, *plus, drain, Amps(amps));
     if (!pictures) {
-        m_board->setCopper({}, text(pictures.error().text()));
+        m_board->setCopper({}, text(pictures.error()));
         return;
     }
     m_board->setCopper(std::move(pictures.value()),
@@ -326,7 +319,7 @@ void Workbench::connectParts() {
     connect(m_next, &NextPanel::wanted, this, &Workbench::carryOut);
     connect(m_next, &NextPanel::cautionMet, this, [this](const QString& about) {
         if (const auto noted = m_session->add(CautionMet{about.toStdString()}); !noted)
-            m_entry->say(text(noted.error().text()));
+            m_entry->say(text(noted.error()));
     });
     connect(m_next, &NextPanel::stopWanted, this, [this] {
         if (m_heat->asking()) {
@@ -386,18 +379,18 @@ void Workbench::connectBench(const BenchAddress& address) {
         if (!m_bench->lastSample()) m_strip->lose();
         tellOutput();
     });
-    connect(m_bench.get(), &BenchLink::trouble, this, [this](const QString& what) { m_entry->say(what); });
-    connect(m_bench.get(), &BenchLink::cameraLost, m_heat, [this](const QString& why) {
-        m_heat->lose(tr("Camera lost: %1. It is tried again by itself.").arg(why));
+    connect(m_bench.get(), &BenchLink::trouble, this, [this](const Message& what) { m_entry->say(text(what)); });
+    connect(m_bench.get(), &BenchLink::cameraLost, m_heat, [this](const Message& why) {
+        m_heat->lose(tr("Camera lost: %1. It is tried again by itself.").arg(text(why)));
     });
     connect(&m_bench->meter(), &Meter::reading, this, &Workbench::takeMeter);
-    connect(&m_bench->meter(), &Meter::failed, this, [this](const QString& why) {
+    connect(&m_bench->meter(), &Meter::failed, this, [this](const Message& why) {
         m_readingPlace.clear();
-        m_entry->say(tr("No reading: %1. Try again, or type it.").arg(why));
+        m_entry->say(tr("No reading: %1. Try again, or type it.").arg(text(why)));
     });
     if (address.control.known()) {
         m_hands = std::make_unique<Hands>();
-        m_hands->reach(address.control, [this](const Error& why) { m_entry->say(text(why.text())); });
+        m_hands->reach(address.control, [this](const Error& why) { m_entry->say(text(why)); });
     }
     m_desk->setBench(m_bench.get(), m_hands.get());
     m_bench->open(address);
@@ -449,7 +442,7 @@ void Workbench::refresh() {
     for (const RailJudgement& r : a.rails) {
         const bool down = a.down.holds(r.net);
         const QString line = text(a.state.board.nets[r.net].name) + " " + text(r.reading) + " " +
-                             text(std::string(wordOf(r.ruling.state)));
+                             text(labelOf(r.ruling.state));
         rails += (rails.isEmpty() ? "" : "   \u00b7   ") +
                  (down ? "<b>" + line.toHtmlEscaped() + "</b>" : line.toHtmlEscaped());
     }
@@ -472,7 +465,7 @@ void Workbench::refresh() {
 void Workbench::add(const FactBody& body) {
     if (!m_session) return;
     if (const auto added = m_session->add(body); !added) {
-        m_entry->say(text(added.error().text()));
+        m_entry->say(text(added.error()));
         return;
     }
     m_entry->say(tr("Noted: %1").arg(text(sentenceOf(body))));
@@ -482,7 +475,7 @@ void Workbench::carryOut(const NextMove& move) {
     const Deed deed = deedFor(move, m_session->assessment());
     if (deed.facts.size() == 1) return add(deed.facts.front());
     if (!deed.facts.empty()) {
-        if (const auto added = m_session->add(deed.facts); !added) m_entry->say(text(added.error().text()));
+        if (const auto added = m_session->add(deed.facts); !added) m_entry->say(text(added.error()));
         return;
     }
     switch (deed.work) {
@@ -515,7 +508,7 @@ void Workbench::takeReading(const std::string& place) {
     m_hands->send(Hands::probesTouch(place, groundPlace(m_session->board())),
                   [this, read](const Result<QJsonObject>& touched) {
                       if (touched) return read();
-                      m_entry->say(text(touched.error().text()));
+                      m_entry->say(text(touched.error()));
                   });
 }
 
@@ -534,17 +527,17 @@ void Workbench::switchOff() {
 }
 
 void Workbench::toggleStruck(long id) {
-    if (const auto struck = m_session->toggleStruck(id); !struck) m_entry->say(text(struck.error().text()));
+    if (const auto struck = m_session->toggleStruck(id); !struck) m_entry->say(text(struck.error()));
 }
 
 void Workbench::undo() {
     if (!m_session) return;
-    if (const auto undone = m_session->undo(); !undone) m_entry->say(text(undone.error().text()));
+    if (const auto undone = m_session->undo(); !undone) m_entry->say(text(undone.error()));
 }
 
 void Workbench::redo() {
     if (!m_session) return;
-    if (const auto redone = m_session->redo(); !redone) m_entry->say(text(redone.error().text()));
+    if (const auto redone = m_session->redo(); !redone) m_entry->say(text(redone.error()));
 }
 
 void Workbench::doNext() {
@@ -563,7 +556,7 @@ QString Workbench::writeReport() {
                             picture};
     const auto written = writeReportPdf(input, file);
     QString words =
-        written ? tr("Report written: %1").arg(text(file.string())) : text(written.error().text());
+        written ? tr("Report written: %1").arg(text(file.string())) : text(written.error());
     m_entry->say(words);
     return words;
 }

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "base/camera_frame.h"
+#include "base/message.h"
 
 #include <QObject>
 #include <QString>
@@ -19,7 +20,7 @@ class Camera : public QObject {
 
   signals:
     void connected(const ustor::CameraInfo& info);
-    void lost(const QString& why);
+    void lost(const ustor::Message& why);
     /// Frames that came, and were left out because newer ones were waiting behind them.
     void skipped(int frames);
     void frame(const ustor::CameraFrame& frame, double arrival_s);

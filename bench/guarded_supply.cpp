@@ -63,7 +63,7 @@ void GuardedSupply::launch() {
     connect(m_process, &QProcess::errorOccurred, this, [this](QProcess::ProcessError error) {
         if (error != QProcess::FailedToStart) return;
         m_watch.lose(hostSeconds());
-        emit lost("the guard cannot be started: " + m_program);
+        emit lost(say("the guard cannot be started: {program}", {{"program", m_program}}));
         judge();
     });
     QStringList arguments{"--supply",   m_address.text(),
@@ -80,7 +80,7 @@ void GuardedSupply::guardEnded(int code) {
     if (!m_wanted) return;
     constexpr int badCall = 2; // it will not go better the next time
     if (code == badCall && m_process->exitStatus() == QProcess::NormalExit) {
-        emit lost("the guard did not take the address " + m_address.text());
+        emit lost(say("the guard did not take the address {address}", {{"address", m_address.text()}}));
         return judge();
     }
     // The first time at once, for the output may be on; one that ends again and again without reaching the
@@ -89,12 +89,12 @@ void GuardedSupply::guardEnded(int code) {
                                        : std::min(GuardTiming::firstPause_ms << std::min(m_failed, 8),
                                                   GuardTiming::mostRestartPause_ms);
     ++m_failed;
-    emit switchedOffByGuard(GuardCause::GuardEnded, "the guard process ended or hung");
-    emit lost(m_failed == 1
-                  ? QString("the guard process ended or hung; a new one switches the output off first")
-                  : QString("the guard process ended %1 times before it reached the supply; it is "
-                            "started again")
-                        .arg(m_failed));
+    emit switchedOffByGuard(GuardCause::GuardEnded, say("the guard process ended or hung"));
+    emit lost(
+        m_failed == 1
+            ? say("the guard process ended or hung; a new one switches the output off first")
+            : say("the guard process ended {times} times before it reached the supply; it is started again",
+                  {{"times", m_failed}}));
     judge();
     m_again.start(pause_ms);
 }
@@ -178,15 +178,16 @@ void GuardedSupply::take(const QByteArray& line) {
         m_connected = false;
         m_watch.lose(m_heard_s);
         judge();
-        emit lost(j["why"].toString());
+        emit lost(verbatim(j["why"].toString()));
     } else if (is == "refused") {
         m_watch.askOff(m_heard_s);
         judge();
-        emit refused(j["error"].toString());
+        emit refused(verbatim(j["error"].toString()));
     } else if (is == "off") {
         m_watch.askOff(m_heard_s);
         judge();
-        emit switchedOffByGuard(guardCauseFrom(j["cause"].toString().toStdString()), j["why"].toString());
+        emit switchedOffByGuard(guardCauseFrom(j["cause"].toString().toStdString()),
+                                verbatim(j["why"].toString()));
     } else if (is == "may be on") {
         m_watch.doubt();
         judge();

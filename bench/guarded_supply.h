@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "bench/guard_protocol.h"
 #include "bench/instrument_address.h"
 #include "bench/output_watch.h"
@@ -42,7 +43,7 @@ class GuardedSupply : public Supply {
     qint64 guardPid() const { return m_process ? m_process->processId() : 0; }
 
   signals:
-    void switchedOffByGuard(ustor::GuardCause cause, const QString& why);
+    void switchedOffByGuard(ustor::GuardCause cause, const ustor::Message& why);
     void outputStateChanged(ustor::OutputState state);
 
   private:

@@ -15,8 +15,8 @@ struct Scheme {
 constexpr Scheme schemes[] = {
     {Link::Serial, "serial:"}, {Link::Usbtmc, "usbtmc:"}, {Link::Video, "v4l2:"}, {Link::Replay, "replay:"}};
 
-Error wrong(const QString& what, const QString& text) {
-    return {what.toStdString(), text.toStdString(), ""};
+Error wrong(const Message& what, const QString& text) {
+    return {what, text.toStdString(), {}};
 }
 
 /// The part before the options.
@@ -38,10 +38,10 @@ Result<InstrumentAddress> placeFromText(const QString& text) {
         address.baud = address.device.mid(at + 1).toInt(&ok);
         constexpr int slowest = 300, fastest = 4000000;
         if (!ok || address.baud < slowest || address.baud > fastest)
-            return wrong("the speed of a serial port is a number from 300 to 4000000", text);
+            return wrong(say("the speed of a serial port is a number from 300 to 4000000"), text);
         address.device = address.device.left(at).trimmed();
     }
-    if (address.device.isEmpty()) return wrong("the path is missing", text);
+    if (address.device.isEmpty()) return wrong(say("the path is missing"), text);
     return address;
 }
 
@@ -77,9 +77,11 @@ Result<InstrumentAddress> instrumentFromText(const QString& text) {
             bool ok = false;
             address.channel = value.toInt(&ok);
             if (!ok || address.channel < 1 || address.channel > 9)
-                return wrong("a channel is a number from 1 to 9", text);
+                return wrong(say("a channel is a number from 1 to 9"), text);
         } else {
-            return wrong("what follows ';' is profile=FILE or channel=N, not '" + option + "'", text);
+            return wrong(
+                say("what follows ';' is profile=FILE or channel=N, not '{option}'", {{"option", option}}),
+                text);
         }
     }
     return read;
@@ -88,7 +90,7 @@ Result<InstrumentAddress> instrumentFromText(const QString& text) {
 Result<BenchAddress> benchFromReadyLine(const QByteArray& line) {
     const QJsonObject j = QJsonDocument::fromJson(line).object();
     if (j["format"].toString() != "ustor-standin/1" || !j["ready"].toBool())
-        return Error{"not the ready line of a simulated bench", "stand-in", ""};
+        return Error{say("not the ready line of a simulated bench"), "stand-in", {}};
     const auto socket = [&j](const char* name) {
         return SocketAddress{"127.0.0.1", static_cast<quint16>(j[name].toInt())};
     };

@@ -22,7 +22,7 @@ class Keys {
             if (j.isString())
                 value = j.toString();
             else
-                wrong(key, "a text");
+                wrong(key, say("a text"));
         });
     }
     void words(const char* key, QStringList& value) {
@@ -30,7 +30,7 @@ class Keys {
             value.clear();
             for (const QJsonValue one : j.toArray())
                 value << one.toString();
-            if (value.isEmpty() || value.contains(QString())) wrong(key, "a list of texts");
+            if (value.isEmpty() || value.contains(QString())) wrong(key, say("a list of texts"));
         });
     }
     /// May be empty.
@@ -38,7 +38,7 @@ class Keys {
         take(key, [&](const QJsonValue& j) {
             for (const QJsonValue one : j.toArray())
                 value << one.toString();
-            if (!j.isArray() || value.contains(QString())) wrong(key, "a list of commands");
+            if (!j.isArray() || value.contains(QString())) wrong(key, say("a list of commands"));
         });
     }
     void number(const char* key, double& value, double low, double high) {
@@ -46,13 +46,14 @@ class Keys {
             if (j.isDouble() && j.toDouble() >= low && j.toDouble() <= high)
                 value = j.toDouble();
             else
-                wrong(key, QString("a number from %1 to %2").arg(low).arg(high));
+                wrong(key, say("a number from {low} to {high}",
+                               {{"low", QString::number(low)}, {"high", QString::number(high)}}));
         });
     }
     void whole(const char* key, int& value, int low, int high) {
         double number = value;
         this->number(key, number, low, high);
-        if (number != std::floor(number)) wrong(key, "a whole number");
+        if (number != std::floor(number)) wrong(key, say("a whole number"));
         value = static_cast<int>(number);
     }
     void box(const char* key, PictureCrop& value) {
@@ -60,26 +61,24 @@ class Keys {
             const QJsonArray a = j.toArray();
             value = {a.at(0).toInt(-1), a.at(1).toInt(-1), a.at(2).toInt(-1), a.at(3).toInt(-1)};
             if (a.size() != 4 || value.x < 0 || value.y < 0 || value.width < 1 || value.height < 1)
-                wrong(key, "[x, y, width, height] in whole pixels");
+                wrong(key, say("[x, y, width, height] in whole pixels"));
         });
     }
     void take(const char* key, const std::function<void(const QJsonValue&)>& read) {
         if (m_left.contains(key)) read(m_left.take(key));
     }
-    void wrong(const QString& key, const QString& wanted) {
-        if (m_wrong.isEmpty()) m_wrong = "'" + key + "' must be " + wanted;
+    void wrong(const QString& key, const Message& wanted) {
+        if (m_wrong.empty()) m_wrong = say("'{key}' must be {wanted}", {{"key", key}, {"wanted", wanted}});
     }
     /// Empty where all was understood.
-    QString complaint() const {
-        if (!m_wrong.isEmpty()) return m_wrong;
-        return m_left.isEmpty()
-                   ? QString()
-                   : "'" + m_left.keys().first() + "' is nothing that this kind of profile knows";
+    Message complaint() const {
+        if (!m_wrong.empty() || m_left.isEmpty()) return m_wrong;
+        return say("'{key}' is nothing that this kind of profile knows", {{"key", m_left.keys().first()}});
     }
 
   private:
     QJsonObject m_left;
-    QString m_wrong;
+    Message m_wrong;
 };
 
 const QString notGiven("\n"); // no command holds a line's end
@@ -123,13 +122,16 @@ void readSupply(Keys& keys, InstrumentProfile& p) {
         {"off", p.off},           {"ask_output", p.askOutput}, {"read_volts", p.readVolts},
         {"read_amps", p.readAmps}};
     for (const auto& [key, command] : musts)
-        if (command.isEmpty()) keys.wrong(key, "a command: nothing works without it");
-    if (!p.setVolts.contains("{volts}")) keys.wrong("set_volts", "a command with {volts} in it");
-    if (!p.setAmps.contains("{amps}")) keys.wrong("set_amps", "a command with {amps} in it");
+        if (command.isEmpty()) keys.wrong(key, say("a command: nothing works without it"));
+    if (!p.setVolts.contains("{volts}"))
+        keys.wrong("set_volts", say("a command with {place} in it", {{"place", "{volts}"}}));
+    if (!p.setAmps.contains("{amps}"))
+        keys.wrong("set_amps", say("a command with {place} in it", {{"place", "{amps}"}}));
     if (!p.setTrip.isEmpty() && !p.setTrip.contains("{volts}"))
-        keys.wrong("set_trip", "a command with {volts} in it, or empty");
+        keys.wrong("set_trip", say("a command with {place} in it, or empty", {{"place", "{volts}"}}));
     if (p.error.isEmpty() && (p.askAmps.isEmpty() || p.askVolts.isEmpty()))
-        keys.wrong("ask_volts", "given, and 'ask_amps' too: without an error queue settings are read back");
+        keys.wrong("ask_volts",
+                   say("given, and 'ask_amps' too: without an error queue settings are read back"));
 }
 
 void readMeter(Keys& keys, InstrumentProfile& p) {
@@ -164,17 +166,24 @@ QString wordOf(InstrumentProfile::Kind kind) {
                                                     : "camera";
 }
 
+Message labelOf(InstrumentProfile::Kind kind) {
+    return kind == InstrumentProfile::Kind::Supply  ? say("supply")
+           : kind == InstrumentProfile::Kind::Meter ? say("meter")
+                                                    : say("camera");
+}
+
 Result<InstrumentProfile> profileFromJson(const QByteArray& json, const QString& where) {
-    const auto wrong = [&where](const QString& what) {
-        return Error{what.toStdString(), where.toStdString(), "no instrument is spoken to by this profile"};
+    const auto wrong = [&where](const Message& what) {
+        return Error{what, where.toStdString(), say("no instrument is spoken to by this profile")};
     };
     QJsonParseError fault;
     const QJsonDocument document = QJsonDocument::fromJson(json, &fault);
     if (fault.error != QJsonParseError::NoError)
-        return wrong("line " + QString::number(lineOf(json, fault.offset)) + ": " + fault.errorString());
+        return wrong(say("line {line}: {fault}",
+                         {{"line", lineOf(json, fault.offset)}, {"fault", fault.errorString()}}));
     QJsonObject object = document.object();
     if (object.take("format").toString() != "ustor-instrument/1")
-        return wrong("not an instrument profile: \"format\" must be \"ustor-instrument/1\"");
+        return wrong(say("not an instrument profile: \"format\" must be \"ustor-instrument/1\""));
     InstrumentProfile profile;
     const QString kind = object.take("kind").toString();
     Keys keys(object);
@@ -185,18 +194,19 @@ Result<InstrumentProfile> profileFromJson(const QByteArray& json, const QString&
     } else if (kind == "supply" || kind == "meter") {
         QString end = QString::fromLatin1(profile.lineEnd);
         keys.text("line_end", end);
-        if (end != "\n" && end != "\r\n" && end != "\r") keys.wrong("line_end", "\\n, \\r\\n or \\r");
+        if (end != "\n" && end != "\r\n" && end != "\r") keys.wrong("line_end", say("\\n, \\r\\n or \\r"));
         profile.lineEnd = end.toLatin1();
         keys.text("identity", profile.identity);
         keys.text("clear", profile.clear);
         keys.text("error", profile.error);
-        if (profile.identity.isEmpty()) keys.wrong("identity", "a query: it shows that somebody answers");
+        if (profile.identity.isEmpty())
+            keys.wrong("identity", say("a query: it shows that somebody answers"));
         if (kind == "meter") profile.kind = InstrumentProfile::Kind::Meter;
         kind == "meter" ? readMeter(keys, profile) : readSupply(keys, profile);
     } else {
-        return wrong("\"kind\" must be \"supply\", \"meter\" or \"camera\"");
+        return wrong(say("\"kind\" must be \"supply\", \"meter\" or \"camera\""));
     }
-    if (const QString complaint = keys.complaint(); !complaint.isEmpty()) return wrong(complaint);
+    if (const Message complaint = keys.complaint(); !complaint.empty()) return wrong(complaint);
     return profile;
 }
 
@@ -207,14 +217,14 @@ Result<InstrumentProfile> profileFor(const QString& path, InstrumentProfile::Kin
         return plain;
     }
     QFile file(path);
-    if (!file.open(QIODevice::ReadOnly))
-        return Error{file.errorString().toStdString(), path.toStdString(), ""};
+    if (!file.open(QIODevice::ReadOnly)) return Error{verbatim(file.errorString()), path.toStdString(), {}};
     constexpr qint64 longest = 1 << 20;
     auto read = profileFromJson(file.read(longest), path);
     if (read && read.value().kind != kind)
-        return Error{"this profile is for a " + wordOf(read.value().kind).toStdString() + ", not for a " +
-                         wordOf(kind).toStdString(),
-                     path.toStdString(), ""};
+        return Error{say("this profile is for a {own}, not for a {wanted}",
+                         {{"own", labelOf(read.value().kind)}, {"wanted", labelOf(kind)}}),
+                     path.toStdString(),
+                     {}};
     return read;
 }
 

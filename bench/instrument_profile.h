@@ -60,5 +60,6 @@ Result<InstrumentProfile> profileFromJson(const QByteArray& json, const QString&
 Result<InstrumentProfile> profileFor(const QString& path, InstrumentProfile::Kind kind);
 
 QString wordOf(InstrumentProfile::Kind kind);
+Message labelOf(InstrumentProfile::Kind kind);
 
 } // namespace ustor

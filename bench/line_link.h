@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "bench/instrument_address.h"
 
 #include <QByteArray>
@@ -32,7 +33,7 @@ class LineLink : public QObject {
 
   signals:
     void opened();
-    void closed(const QString& why);
+    void closed(const ustor::Message& why);
     void line(const QByteArray& text); ///< without its end
 };
 

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "base/measurement.h"
+#include "base/message.h"
 
 #include <QObject>
 #include <QString>
@@ -20,9 +21,9 @@ class Meter : public QObject {
 
   signals:
     void connected(const QString& identity);
-    void lost(const QString& why);
+    void lost(const ustor::Message& why);
     void reading(const ustor::Reading& reading);
-    void failed(const QString& why);
+    void failed(const ustor::Message& why);
 };
 
 } // namespace ustor

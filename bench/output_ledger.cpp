@@ -36,13 +36,13 @@ LedgerEntry readEntry(const QFileInfo& info) {
     entry.simulated = j["simulated"].toBool();
     entry.patience = std::max(1.0, j["patience"].toDouble(1));
     if (j["format"].toString() != format) {
-        entry.trouble = "it tells of no output";
+        entry.trouble = say("it tells of no output");
         return entry;
     }
     if (const auto address = instrumentFromText(j["supply"].toString()))
         entry.supply = address.value();
     else
-        entry.trouble = QString::fromStdString(address.error().text());
+        entry.trouble = address.error().message();
     return entry;
 }
 

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "bench/instrument_address.h"
 
 #include <QString>
@@ -11,7 +12,7 @@ namespace ustor {
 struct LedgerEntry {
     QString file;             ///< of the entry
     InstrumentAddress supply; ///< not known where the entry cannot be read
-    QString trouble;          ///< why it cannot be read; else empty
+    Message trouble;          ///< why it cannot be read; else empty
     qint64 guard = 0;         ///< process that is in charge
     qint64 window = 0;        ///< process that wanted it on; 0 where it is only being switched off
     bool simulated = false;   ///< a program on this machine: nothing is on when nobody listens there

@@ -37,8 +37,8 @@ class Conversation {
   public:
     Conversation(const InstrumentAddress& address, const InstrumentProfile& profile) {
         QObject::connect(&m_connection, &ScpiConnection::lost, &m_connection,
-                         [this](const QString& why) { m_lost = why; });
-        ProbeStep step{"reached", {}, {}, false, 0};
+                         [this](const Message& why) { m_lost = why; });
+        ProbeStep step{say("reached"), {}, {}, false, 0};
         QElapsedTimer clock;
         clock.start();
         m_connection.setTimeout(profile.kind == InstrumentProfile::Kind::Meter ? profile.answer_ms
@@ -49,32 +49,32 @@ class Conversation {
             m_connection.open(address, profile);
         });
         step.took_ms = static_cast<int>(clock.elapsed());
-        step.answer = step.fine ? address.place() : m_lost;
+        step.answer = step.fine ? verbatim(address.place()) : m_lost;
         steps.push_back(step);
     }
 
     bool reached() const { return steps.front().fine; }
 
-    void tell(const QString& what, const QString& command) {
+    void tell(const Message& what, const QString& command) {
         if (command.isEmpty()) return;
         m_connection.tell(command);
         steps.push_back({what, command, {}, true, 0});
     }
 
     /// `fits`: whether the answer is one that this question may have.
-    bool ask(const QString& what, const QString& command, const std::function<bool(const QString&)>& fits) {
+    bool ask(const Message& what, const QString& command, const std::function<bool(const QString&)>& fits) {
         ProbeStep step{what, command, {}, false, 0};
         if (command.isEmpty()) return true; // the profile says that it has none
         QElapsedTimer clock;
         clock.start();
         const bool answered = waitFor(patience_ms, [&](const std::function<void()>& finish) {
             m_connection.query(command, [&step, &fits, finish](const Result<QString>& r) {
-                step.answer = r ? r.value() : QString::fromStdString(r.error().text());
+                step.answer = r ? verbatim(r.value()) : r.error().message();
                 step.fine = r.ok() && fits(r.value());
                 finish();
             });
         });
-        if (!answered) step.answer = "no answer";
+        if (!answered) step.answer = say("no answer");
         step.took_ms = static_cast<int>(clock.elapsed());
         steps.push_back(step);
         return step.fine;
@@ -83,7 +83,7 @@ class Conversation {
     std::vector<ProbeStep> steps;
 
   private:
-    QString m_lost = "nobody answered";
+    Message m_lost = say("nobody answered");
     ScpiConnection m_connection;
 };
 
@@ -115,32 +115,32 @@ std::vector<ProbeStep> probeSupply(const InstrumentAddress& address, const Instr
             .replace("{amps}", number);
     };
     constexpr double trip_v = 1.0, volts = 0.5, amps = 0.05;
-    with.tell("channel chosen", filled(profile.select));
-    with.tell("output off", filled(profile.off));
-    with.tell("errors cleared", profile.clear);
-    if (!with.ask("who is there", profile.identity, [](const QString& a) { return !a.isEmpty(); }))
+    with.tell(say("channel chosen"), filled(profile.select));
+    with.tell(say("output off"), filled(profile.off));
+    with.tell(say("errors cleared"), profile.clear);
+    if (!with.ask(say("who is there"), profile.identity, [](const QString& a) { return !a.isEmpty(); }))
         return with.steps;
-    with.ask("no error yet", profile.error, isNoError);
-    with.ask("output is off", filled(profile.askOutput),
+    with.ask(say("no error yet"), profile.error, isNoError);
+    with.ask(say("output is off"), filled(profile.askOutput),
              [&](const QString& a) { return profile.offWords.contains(a); });
-    const std::vector<std::tuple<const char*, QString, QString, double>> settings{
-        {"trip voltage", profile.setTrip, profile.askTrip, trip_v},
-        {"current limit", profile.setAmps, profile.askAmps, amps},
-        {"voltage", profile.setVolts, profile.askVolts, volts}};
+    const std::vector<std::tuple<Message, QString, QString, double>> settings{
+        {say("trip voltage"), profile.setTrip, profile.askTrip, trip_v},
+        {say("current limit"), profile.setAmps, profile.askAmps, amps},
+        {say("voltage"), profile.setVolts, profile.askVolts, volts}};
     for (const auto& [what, set, ask, value] : settings) {
         if (set.isEmpty()) continue;
-        with.tell(QString("%1 set").arg(what), filled(set, value));
-        with.ask(QString("%1 taken").arg(what), profile.error, isNoError);
-        with.ask(QString("%1 reads back").arg(what), filled(ask, value), nearTo(value));
+        with.tell(say("{setting} set", {{"setting", what}}), filled(set, value));
+        with.ask(say("{setting} taken", {{"setting", what}}), profile.error, isNoError);
+        with.ask(say("{setting} reads back", {{"setting", what}}), filled(ask, value), nearTo(value));
     }
-    with.ask("volts are read", filled(profile.readVolts), isNumber);
-    with.ask("amps are read", filled(profile.readAmps), isNumber);
+    with.ask(say("volts are read"), filled(profile.readVolts), isNumber);
+    with.ask(say("amps are read"), filled(profile.readAmps), isNumber);
     if (!profile.error.isEmpty()) {
         // An error queue that takes anything checks nothing.
-        with.tell("a command that is none", "USTOR:NONSENSE 1");
-        with.ask("is refused", profile.error, [](const QString& a) { return !isNoError(a); });
+        with.tell(say("a command that is none"), "USTOR:NONSENSE 1");
+        with.ask(say("is refused"), profile.error, [](const QString& a) { return !isNoError(a); });
     }
-    with.ask("output is still off", filled(profile.askOutput),
+    with.ask(say("output is still off"), filled(profile.askOutput),
              [&](const QString& a) { return profile.offWords.contains(a); });
     return with.steps;
 }
@@ -148,21 +148,21 @@ std::vector<ProbeStep> probeSupply(const InstrumentAddress& address, const Instr
 std::vector<ProbeStep> probeMeter(const InstrumentAddress& address, const InstrumentProfile& profile) {
     Conversation with(address, profile);
     if (!with.reached()) return with.steps;
-    if (!with.ask("who is there", profile.identity, [](const QString& a) { return !a.isEmpty(); }))
+    if (!with.ask(say("who is there"), profile.identity, [](const QString& a) { return !a.isEmpty(); }))
         return with.steps;
-    with.ask("ohms are read", profile.readOhms, isNumber);
-    with.ask("diode mode is read", profile.readDiode, isNumber);
-    with.ask("beeper is read", profile.readBeep, isNumber);
-    with.ask("volts are read", profile.readDcVolts, isNumber);
+    with.ask(say("ohms are read"), profile.readOhms, isNumber);
+    with.ask(say("diode mode is read"), profile.readDiode, isNumber);
+    with.ask(say("beeper is read"), profile.readBeep, isNumber);
+    with.ask(say("volts are read"), profile.readDcVolts, isNumber);
     return with.steps;
 }
 
 std::vector<ProbeStep> probeCamera(Camera& camera, double seconds) {
     std::vector<ProbeStep> steps;
-    QString lost;
+    Message lost;
     std::vector<double> stamps_s;
     std::vector<int> middle_ck;
-    QObject::connect(&camera, &Camera::lost, &camera, [&lost](const QString& why) { lost = why; });
+    QObject::connect(&camera, &Camera::lost, &camera, [&lost](const Message& why) { lost = why; });
     QObject::connect(&camera, &Camera::frame, &camera, [&](const CameraFrame& f, double) {
         stamps_s.push_back(f.time_s);
         middle_ck.push_back(f.centikelvin[static_cast<std::size_t>(f.height / 2 * f.width + f.width / 2)]);
@@ -176,42 +176,45 @@ std::vector<ProbeStep> probeCamera(Camera& camera, double seconds) {
     });
     const int took_ms = static_cast<int>(clock.elapsed());
     if (!reached || !camera.isConnected()) {
-        steps.push_back({"reached", {}, lost.isEmpty() ? "nobody answered" : lost, false, took_ms});
+        steps.push_back({say("reached"), {}, lost.empty() ? say("nobody answered") : lost, false, took_ms});
         return steps;
     }
     const CameraInfo& info = camera.info();
-    steps.push_back({"reached",
+    steps.push_back({say("reached"),
                      {},
-                     QString("%1 x %2 pixels, %3 Hz said, %4 mK said")
-                         .arg(info.width)
-                         .arg(info.height)
-                         .arg(info.frameRate_hz)
-                         .arg(info.netd_mk),
+                     say("{width} x {height} pixels, {rate} Hz said, {netd} mK said",
+                         {{"width", info.width},
+                          {"height", info.height},
+                          {"rate", QString::number(info.frameRate_hz)},
+                          {"netd", QString::number(info.netd_mk)}}),
                      true,
                      took_ms});
     // Nothing ends this wait but its time.
     waitFor(static_cast<int>(1000 * seconds), [](const std::function<void()>&) {});
     const int frames = static_cast<int>(stamps_s.size());
     const double span_s = frames > 1 ? stamps_s.back() - stamps_s.front() : 0;
-    steps.push_back({"pictures come",
+    steps.push_back({say("pictures come"),
                      {},
-                     span_s > 0 ? QString("%1 in %2 s: %3 Hz")
-                                      .arg(frames)
-                                      .arg(span_s, 0, 'f', 2)
-                                      .arg((frames - 1) / span_s, 0, 'f', 1)
-                                : QString("%1 %2").arg(frames).arg(lost),
+                     span_s > 0 ? say("{frames} in {span} s: {rate} Hz",
+                                      {{"frames", frames},
+                                       {"span", QString::number(span_s, 'f', 2)},
+                                       {"rate", QString::number((frames - 1) / span_s, 'f', 1)}})
+                                : joined({verbatim(QString::number(frames)), lost}, " "),
                      span_s > 0,
                      static_cast<int>(1000 * seconds)});
     if (span_s <= 0) return steps;
     const auto forward = std::adjacent_find(stamps_s.begin(), stamps_s.end(), std::greater_equal<>());
-    steps.push_back(
-        {"their times rise", {}, forward == stamps_s.end() ? "yes" : "no", forward == stamps_s.end(), 0});
+    steps.push_back({say("their times rise"),
+                     {},
+                     forward == stamps_s.end() ? say("yes") : say("no"),
+                     forward == stamps_s.end(),
+                     0});
     constexpr double kelvinAtZero = 273.15, coldest_c = -40, hottest_c = 200;
     std::nth_element(middle_ck.begin(), middle_ck.begin() + frames / 2, middle_ck.end());
     const double middle_c = 0.01 * middle_ck[static_cast<std::size_t>(frames / 2)] - kelvinAtZero;
-    steps.push_back({"the middle reads a temperature",
+    steps.push_back({say("the middle reads a temperature"),
                      {},
-                     QString("%1 °C").arg(middle_c, 0, 'f', 1),
+                     verbatim(QString("%1 °C").arg(middle_c, 0, 'f', 1)),
                      middle_c > coldest_c && middle_c < hottest_c,
                      0});
     return steps;

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "bench/camera.h"
 #include "bench/instrument_address.h"
 #include "bench/instrument_profile.h"
@@ -10,9 +11,9 @@ namespace ustor {
 
 /// One thing that was tried on an instrument.
 struct ProbeStep {
-    QString what;    ///< in words
+    Message what;    ///< in words
     QString command; ///< as sent; empty where none was
-    QString answer;  ///< as received, or why there is none
+    Message answer;  ///< as received, or why there is none
     bool fine = false;
     int took_ms = 0;
 };

@@ -10,8 +10,9 @@ namespace ustor {
 ScpiConnection::ScpiConnection(QObject* parent) : QObject(parent) {
     m_answerTimer.setSingleShot(true);
     m_reconnectTimer.setSingleShot(true);
-    connect(&m_answerTimer, &QTimer::timeout, this,
-            [this] { fail("no answer within " + QString::number(m_timeout_ms) + " ms"); });
+    connect(&m_answerTimer, &QTimer::timeout, this, [this] {
+        fail(say("no answer within {time} ms", {{"time", m_timeout_ms}}));
+    });
     connect(&m_reconnectTimer, &QTimer::timeout, this, &ScpiConnection::connectNow);
 }
 
@@ -25,7 +26,7 @@ void ScpiConnection::open(const InstrumentAddress& address, const InstrumentProf
     m_wanted = true;
     m_link = linkTo(address, profile.lineEnd);
     if (!m_link) {
-        emit lost("no commands can be sent to " + address.place());
+        emit lost(say("no commands can be sent to {place}", {{"place", address.place()}}));
         return;
     }
     connect(m_link.get(), &LineLink::opened, this, [this] {
@@ -51,7 +52,7 @@ void ScpiConnection::connectNow() {
     if (m_wanted && m_link->isIdle()) m_link->open();
 }
 
-void ScpiConnection::fail(const QString& why) {
+void ScpiConnection::fail(const Message& why) {
     m_answerTimer.stop();
     m_pending = false;
     // A late answer would be taken for the next query's: after a time-out only a fresh connection is safe.
@@ -59,8 +60,7 @@ void ScpiConnection::fail(const QString& why) {
     const auto waiting = std::exchange(m_queue, {});
     for (const Item& item : waiting)
         if (item.answer)
-            item.answer(
-                Error{why.toStdString(), where().toStdString(), "the setting may not have been taken"});
+            item.answer(Error{why, where().toStdString(), say("the setting may not have been taken")});
     if (!m_wanted) return;
     m_pause_ms = std::clamp(2 * m_pause_ms, GuardTiming::firstPause_ms, GuardTiming::mostPause_ms);
     if (!m_reconnectTimer.isActive()) m_reconnectTimer.start(m_pause_ms);
@@ -136,7 +136,7 @@ void ScpiConnection::takeLine(const QString& line) {
     if (!m_pending || m_queue.empty()) {
         // An answer out of turn, a greeting; but what talks without end answers nothing that is asked.
         constexpr int most = 50;
-        if (++m_unasked > most) fail("it sends without being asked");
+        if (++m_unasked > most) fail(say("it sends without being asked"));
         return;
     }
     m_unasked = 0;

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "base/result.h"
 #include "bench/instrument_profile.h"
 #include "bench/line_link.h"
@@ -46,7 +47,7 @@ class ScpiConnection : public QObject {
 
   signals:
     void opened();
-    void lost(const QString& why);
+    void lost(const ustor::Message& why);
 
   private:
     struct Item {
@@ -57,7 +58,7 @@ class ScpiConnection : public QObject {
     void connectNow();
     void sendNext();
     void takeLine(const QString& line);
-    void fail(const QString& why);
+    void fail(const Message& why);
 
     std::unique_ptr<LineLink> m_link;
     InstrumentAddress m_address;

@@ -37,11 +37,11 @@ void ScpiMeter::ask(MeterMode mode) {
                              : mode == MeterMode::Beep  ? profile.readBeep
                                                         : profile.readOhms;
     if (!m_connection.isOpen()) {
-        emit failed("the meter is not connected");
+        emit failed(say("the meter is not connected"));
         return;
     }
     if (command.isEmpty()) {
-        emit failed("this meter has no such mode: type what its display shows");
+        emit failed(say("this meter has no such mode: type what its display shows"));
         return;
     }
     m_asked = mode;
@@ -57,12 +57,13 @@ void ScpiMeter::ask(MeterMode mode) {
 
 void ScpiMeter::tell(MeterMode mode, const Result<QString>& answer) {
     if (!answer) {
-        emit failed(QString::fromStdString(answer.error().text()));
+        emit failed(answer.error().message());
         return;
     }
     const auto value = numberFromText(answer.value().toStdString());
     if (!value)
-        emit failed("the meter answered '" + answer.value().left(40) + "', which is no number");
+        emit failed(
+            say("the meter answered '{answer}', which is no number", {{"answer", answer.value().left(40)}}));
     else if (std::fabs(*value) >= m_connection.profile().overRange)
         emit reading({mode, ReadingState::OverRange, 0, 0});
     else

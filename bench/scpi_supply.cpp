@@ -15,7 +15,7 @@ ScpiSupply::ScpiSupply(QObject* parent) : Supply(parent) {
     m_poll.setInterval(40);
     m_poll.setTimerType(Qt::PreciseTimer);
     connect(&m_connection, &ScpiConnection::opened, this, &ScpiSupply::greet);
-    connect(&m_connection, &ScpiConnection::lost, this, [this](const QString& why) {
+    connect(&m_connection, &ScpiConnection::lost, this, [this](const Message& why) {
         m_poll.stop();
         m_state = Limits::None;
         m_onWanted = false;
@@ -86,8 +86,8 @@ void ScpiSupply::poll() {
     // Told before what was measured: limits that somebody changed are the cause, a current above them is what
     // follows.
     if (compares)
-        compare([this](const QString& difference) {
-            if (!difference.isEmpty() && m_onWanted) {
+        compare([this](const Message& difference) {
+            if (!difference.empty() && m_onWanted) {
                 m_state = Limits::None;
                 emit limitsChanged(difference);
             }
@@ -95,7 +95,7 @@ void ScpiSupply::poll() {
         });
 }
 
-void ScpiSupply::refuse(const QString& why) {
+void ScpiSupply::refuse(const Message& why) {
     m_state = Limits::None;
     m_onWanted = false;
     m_connection.forget(filled(m_connection.profile().on));
@@ -105,53 +105,56 @@ void ScpiSupply::refuse(const QString& why) {
 void ScpiSupply::checked(const QString& command) {
     m_connection.set(command, [this, command](const Result<QString>& r) {
         if (!r)
-            refuse(command + ": " + QString::fromStdString(r.error().text()));
+            refuse(joined({verbatim(command), r.error().message()}, ": "));
         else if (!r.value().isEmpty())
-            refuse(command + ": " + r.value());
+            refuse(joined({verbatim(command), verbatim(r.value())}, ": "));
     });
 }
 
 void ScpiSupply::askOne(const QString& ask, double wanted, bool isTrip,
-                        const std::function<void(const QString&, double)>& then) {
+                        const std::function<void(const Message&, double)>& then) {
     m_connection.query(filled(ask), [ask, wanted, isTrip, then](const Result<QString>& r) {
         // Less than was asked for is the instrument's rounding and harmless; more is not. A trip has coarse
         // steps.
         const double share = isTrip ? 0.02 : 0.005, step = isTrip ? 0.05 : 0.002;
         constexpr double least = 0.5;
-        if (!r) return then(ask + ": " + QString::fromStdString(r.error().text()), 0);
+        if (!r) return then(joined({verbatim(ask), r.error().message()}, ": "), 0);
         const auto is = numberFromText(r.value().toStdString());
         const bool as = is && *is <= wanted * (1 + share) + step && *is >= wanted * least - step;
-        then(as ? QString()
-                : QString("%1 reads back as %2, %3 was set").arg(ask, r.value().left(40)).arg(wanted),
+        then(as ? Message()
+                : say("{question} reads back as {answer}, {wanted} was set",
+                      {{"question", ask},
+                       {"answer", r.value().left(40)},
+                       {"wanted", QString::number(wanted)}}),
              is.value_or(0));
     });
 }
 
-void ScpiSupply::compare(std::function<void(const QString&)> then) {
+void ScpiSupply::compare(std::function<void(const Message&)> then) {
     const InstrumentProfile& profile = m_connection.profile();
     // All share what they found; the last tells.
-    auto difference = std::make_shared<QString>();
-    const auto note = [this, difference](const QString& d, double value, double SupplySample::*member) {
-        if (difference->isEmpty()) *difference = d;
+    auto difference = std::make_shared<Message>();
+    const auto note = [this, difference](const Message& d, double value, double SupplySample::*member) {
+        if (difference->empty()) *difference = d;
         if (member) m_sample.*member = value;
     };
     select();
     if (!profile.askChannel.isEmpty())
         m_connection.query(profile.askChannel, [this, difference](const Result<QString>& r) {
             const auto is = r ? numberFromText(r.value().toStdString()) : std::nullopt;
-            if ((!is || *is != m_channel) && difference->isEmpty())
-                *difference =
-                    QString("channel %1 is chosen, not %2").arg(r ? r.value() : "none").arg(m_channel);
+            if ((!is || *is != m_channel) && difference->empty())
+                *difference = say("channel {chosen} is chosen, not {wanted}",
+                                  {{"chosen", r ? r.value() : QString("none")}, {"wanted", m_channel}});
         });
     if (!profile.askTrip.isEmpty() && !profile.setTrip.isEmpty())
         askOne(profile.askTrip, m_limits.trip, true,
-               [note](const QString& d, double v) { note(d, v, nullptr); });
+               [note](const Message& d, double v) { note(d, v, nullptr); });
     if (!profile.askAmps.isEmpty())
         askOne(profile.askAmps, m_limits.amps, false,
-               [note](const QString& d, double v) { note(d, v, &SupplySample::setAmps); });
+               [note](const Message& d, double v) { note(d, v, &SupplySample::setAmps); });
     if (!profile.askVolts.isEmpty())
         askOne(profile.askVolts, m_limits.volts, false,
-               [note](const QString& d, double v) { note(d, v, &SupplySample::setVolts); });
+               [note](const Message& d, double v) { note(d, v, &SupplySample::setVolts); });
     m_connection.afterAll([difference, then = std::move(then)] { then(*difference); });
 }
 
@@ -174,9 +177,9 @@ void ScpiSupply::set() {
     if (!profile.setTrip.isEmpty()) checked(filled(profile.setTrip, m_limits.trip));
     checked(filled(profile.setAmps, m_limits.amps));
     if (!lowers) checked(filled(profile.setVolts, m_limits.volts));
-    compare([this](const QString& difference) {
+    compare([this](const Message& difference) {
         if (m_state != Limits::Asked) return; // refused meanwhile, and told
-        if (!difference.isEmpty()) return refuse(difference);
+        if (!difference.empty()) return refuse(difference);
         m_state = Limits::Held;
         if (m_onWanted) comeOn();
     });
@@ -184,16 +187,16 @@ void ScpiSupply::set() {
 
 void ScpiSupply::switchOn() {
     if (m_state == Limits::None)
-        return refuse("no limits were taken and read back since the supply was connected");
+        return refuse(say("no limits were taken and read back since the supply was connected"));
     m_onWanted = true;
     if (m_state == Limits::Asked) return; // as soon as they hold
     const InstrumentProfile& profile = m_connection.profile();
     const bool readsBack = !profile.askVolts.isEmpty() && !profile.askAmps.isEmpty() &&
                            (profile.setTrip.isEmpty() || !profile.askTrip.isEmpty());
     if (!readsBack) return set(); // what cannot be read is set anew
-    compare([this](const QString& difference) {
+    compare([this](const Message& difference) {
         if (!m_onWanted) return;
-        if (difference.isEmpty()) return comeOn();
+        if (difference.empty()) return comeOn();
         m_state = Limits::None;
         m_onWanted = false;
         emit limitsChanged(difference);

@@ -33,7 +33,7 @@ class ScpiSupply : public Supply {
 
   signals:
     /// Other limits than were set, or another channel: somebody's hand, or a reset.
-    void limitsChanged(const QString& what);
+    void limitsChanged(const ustor::Message& what);
 
   private:
     enum class Limits { None, Asked, Held };
@@ -44,13 +44,13 @@ class ScpiSupply : public Supply {
     void poll();
     QString filled(QString command, double value = 0) const;
     void select();
-    void refuse(const QString& why);
+    void refuse(const Message& why);
     void checked(const QString& command);
     void set();
     /// Asks for all limits; `then` hears of the first that is not as wanted, or nothing where all are.
-    void compare(std::function<void(const QString& difference)> then);
+    void compare(std::function<void(const Message& difference)> then);
     void askOne(const QString& ask, double wanted, bool isTrip,
-                const std::function<void(const QString& difference, double value)>& then);
+                const std::function<void(const Message& difference, double value)>& then);
     void comeOn();
 
     ScpiConnection m_connection;

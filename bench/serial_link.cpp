@@ -16,7 +16,7 @@ SerialLink::SerialLink(const QString& device, int baud, QByteArray lineEnd) : m_
         // What a pulled cable raises; the others are told by `open` or end in a time-out.
         if (error == QSerialPort::ResourceError || error == QSerialPort::ReadError ||
             error == QSerialPort::WriteError)
-            end(m_port.errorString());
+            end(verbatim(m_port.errorString()));
     });
 }
 
@@ -25,12 +25,12 @@ SerialLink::~SerialLink() {
 }
 
 void SerialLink::take() {
-    if (!takeLines(m_port, *this, [this] { take(); })) end(endlessAnswer);
+    if (!takeLines(m_port, *this, [this] { take(); })) end(say(endlessAnswer));
 }
 
 void SerialLink::open() {
     if (!m_port.open(QIODevice::ReadWrite)) {
-        emit closed(m_port.portName() + ": " + m_port.errorString());
+        emit closed(verbatim(m_port.portName() + ": " + m_port.errorString()));
         return;
     }
     m_port.clear(); // an answer to whoever spoke before
@@ -47,7 +47,7 @@ void SerialLink::drop() {
     if (m_port.isOpen()) m_port.close();
 }
 
-void SerialLink::end(const QString& why) {
+void SerialLink::end(const Message& why) {
     if (!m_port.isOpen()) return;
     m_port.close();
     emit closed(why);

@@ -21,7 +21,7 @@ class SerialLink : public LineLink {
 
   private:
     void take();
-    void end(const QString& why);
+    void end(const Message& why);
 
     QByteArray m_lineEnd;
     QSerialPort m_port;

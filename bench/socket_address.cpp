@@ -10,9 +10,9 @@ Result<SocketAddress> addressFromText(const QString& text) {
         bool ok = false;
         address.port = text.mid(colon + 1).trimmed().toUShort(&ok);
         if (!ok || address.port == 0)
-            return Error{"the port must be a number from 1 to 65535", text.toStdString(), ""};
+            return Error{say("the port must be a number from 1 to 65535"), text.toStdString(), {}};
     }
-    if (address.host.isEmpty()) return Error{"an address is host:port", text.toStdString(), ""};
+    if (address.host.isEmpty()) return Error{say("an address is host:port"), text.toStdString(), {}};
     return address;
 }
 

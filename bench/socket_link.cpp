@@ -13,10 +13,11 @@ SocketLink::SocketLink(SocketAddress address, QByteArray lineEnd)
         m_socket.setSocketOption(QAbstractSocket::LowDelayOption, 1);
         emit opened();
     });
-    connect(&m_socket, &QTcpSocket::disconnected, this, [this] { emit closed("the connection was closed"); });
+    connect(&m_socket, &QTcpSocket::disconnected, this,
+            [this] { emit closed(say("the connection was closed")); });
     connect(&m_socket, &QTcpSocket::errorOccurred, this, [this](QAbstractSocket::SocketError error) {
         m_refused = error == QAbstractSocket::ConnectionRefusedError;
-        emit closed(m_socket.errorString());
+        emit closed(verbatim(m_socket.errorString()));
     });
     // Kept small: what sends faster than it is read must wait at its own end.
     constexpr qint64 mostWaiting = 1 << 21;
@@ -31,7 +32,7 @@ SocketLink::~SocketLink() {
 }
 
 void SocketLink::take() {
-    if (!takeLines(m_socket, *this, [this] { take(); })) emit closed(endlessAnswer);
+    if (!takeLines(m_socket, *this, [this] { take(); })) emit closed(say(endlessAnswer));
 }
 
 void SocketLink::open() {

@@ -26,7 +26,7 @@ StreamCamera::StreamCamera(SocketAddress address, QObject* parent)
     };
     connect(&m_reconnect, &QTimer::timeout, this, connectNow);
     connect(&m_socket, &QTcpSocket::readyRead, this, &StreamCamera::take);
-    connect(&m_socket, &QTcpSocket::errorOccurred, this, [this] { drop(m_socket.errorString()); });
+    connect(&m_socket, &QTcpSocket::errorOccurred, this, [this] { drop(verbatim(m_socket.errorString())); });
 }
 
 StreamCamera::~StreamCamera() {
@@ -46,7 +46,7 @@ void StreamCamera::close() {
     m_socket.abort();
 }
 
-void StreamCamera::drop(const QString& why) {
+void StreamCamera::drop(const Message& why) {
     {
         const QSignalBlocker quiet(m_socket);
         m_socket.abort();
@@ -92,7 +92,7 @@ bool StreamCamera::takeHeader() {
     constexpr int longest = 4096;
     const auto end = m_buffer.indexOf('\n');
     if (end < 0) {
-        if (m_buffer.size() > longest) drop("not a camera stream");
+        if (m_buffer.size() > longest) drop(say("not a camera stream"));
         return false;
     }
     const QJsonObject j = QJsonDocument::fromJson(m_buffer.left(end)).object();
@@ -100,7 +100,7 @@ bool StreamCamera::takeHeader() {
     const int width = j["width"].toInt(), height = j["height"].toInt();
     if (j["format"].toString() != "ustor-stream/1" || width < 8 || height < 8 || width > 4096 ||
         height > 4096) {
-        drop("not a camera stream this version reads");
+        drop(say("not a camera stream this version reads"));
         return false;
     }
     m_info.width = width;
@@ -117,7 +117,7 @@ bool StreamCamera::takeFrame() {
     if (m_buffer.size() < frameBytes()) return false;
     const char* data = m_buffer.constData();
     if (!fits(data)) {
-        drop("the camera stream lost its step");
+        drop(say("the camera stream lost its step"));
         return false;
     }
     CameraFrame next{

@@ -27,7 +27,7 @@ class StreamCamera : public Camera {
     bool skip();
     qsizetype frameBytes() const;
     bool fits(const char* data) const;
-    void drop(const QString& why);
+    void drop(const Message& why);
 
     QTcpSocket m_socket;
     QTimer m_reconnect;

@@ -3,6 +3,7 @@
 #include <QObject> // first: Qt 6.4's moc cannot read <compare> before it
 #include <QString>
 
+#include "base/message.h"
 #include "base/supply_sample.h"
 #include "base/units.h"
 
@@ -25,9 +26,9 @@ class Supply : public QObject {
 
   signals:
     void connected(const QString& identity);
-    void lost(const QString& why);
+    void lost(const ustor::Message& why);
     void telemetry(const ustor::SupplySample& sample);
-    void refused(const QString& error); ///< the instrument or the guard did not take a setting
+    void refused(const ustor::Message& error); ///< the instrument or the guard did not take a setting
 };
 
 } // namespace ustor

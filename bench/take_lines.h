@@ -9,7 +9,7 @@
 
 namespace ustor {
 
-inline constexpr const char* endlessAnswer = "an answer without an end";
+inline constexpr const char* endlessAnswer = toSay("an answer without an end");
 
 /// Tells whole lines that wait in the device, a bounded number: who sends without pause must not keep timers
 /// and other links waiting. What is left over is told in the next turn, by `again`. False when what waits is

@@ -17,7 +17,7 @@ void UsbtmcDevice::open(const QString& path) {
     close();
     m_file = ::open(path.toLocal8Bit().constData(), O_RDWR | O_CLOEXEC | O_NOCTTY);
     if (m_file < 0) {
-        emit closed(path + ": " + QString::fromLocal8Bit(std::strerror(errno)));
+        emit closed(verbatim(path + ": " + QString::fromLocal8Bit(std::strerror(errno))));
         return;
     }
     __u32 timeout_ms = UsbtmcLink::answer_ms;
@@ -33,16 +33,16 @@ void UsbtmcDevice::close() {
     m_file = -1;
 }
 
-void UsbtmcDevice::fail(const QString& doing) {
+void UsbtmcDevice::fail(const Message& doing) {
     const QString why = QString::fromLocal8Bit(std::strerror(errno));
     close();
-    emit closed(doing + ": " + why);
+    emit closed(joined({doing, verbatim(why)}, ": "));
 }
 
 bool UsbtmcDevice::write(const QByteArray& message) {
     if (::write(m_file, message.constData(), static_cast<std::size_t>(message.size())) == message.size())
         return true;
-    fail("writing");
+    fail(say("writing"));
     return false;
 }
 
@@ -105,10 +105,10 @@ void UsbtmcDevice::exchange(const QByteArray& message, bool asks) {
             if (m_file < 0) return;
             continue;
         case Wait::Failed:
-            return fail("reading");
+            return fail(say("reading"));
         }
         const auto size = ::read(m_file, chunk, sizeof chunk);
-        if (size <= 0) return fail("reading");
+        if (size <= 0) return fail(say("reading"));
         answer.append(chunk, size);
         if (m_driver && size < static_cast<long>(sizeof chunk)) break; // the end of the message, as USB tells
     }
@@ -125,7 +125,7 @@ UsbtmcLink::UsbtmcLink(QString device, QByteArray lineEnd)
         m_state = State::Open;
         emit opened();
     });
-    connect(m_device, &UsbtmcDevice::closed, this, [this](const QString& why) {
+    connect(m_device, &UsbtmcDevice::closed, this, [this](const Message& why) {
         if (m_unheard == 0) end(why);
     });
     connect(m_device, &UsbtmcDevice::line, this, [this](const QByteArray& text) {
@@ -141,7 +141,7 @@ UsbtmcLink::~UsbtmcLink() {
     m_thread.wait();
 }
 
-void UsbtmcLink::end(const QString& why) {
+void UsbtmcLink::end(const Message& why) {
     if (m_state == State::Idle) return;
     m_state = State::Idle;
     emit closed(why);

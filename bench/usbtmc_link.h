@@ -25,13 +25,13 @@ class UsbtmcDevice : public QObject {
 
   signals:
     void opened();
-    void closed(const QString& why);
+    void closed(const ustor::Message& why);
     void line(const QByteArray& text);
 
   private:
     enum class Wait { Ready, Interrupted, Failed };
     bool write(const QByteArray& message);
-    void fail(const QString& doing);
+    void fail(const Message& doing);
     Wait waitForAnswer();
     bool answerWaits(int slice_ms);
 
@@ -62,7 +62,7 @@ class UsbtmcLink : public LineLink {
 
   private:
     enum class State { Idle, Opening, Open };
-    void end(const QString& why);
+    void end(const Message& why);
 
     QString m_path;
     QByteArray m_lineEnd;

@@ -43,7 +43,7 @@ V4l2Camera::V4l2Camera(QString device, InstrumentProfile profile, std::unique_pt
     m_silence.setSingleShot(true);
     m_silence.setInterval(silence_ms);
     connect(&m_again, &QTimer::timeout, this, &V4l2Camera::attempt);
-    connect(&m_silence, &QTimer::timeout, this, [this] { end("no picture for two seconds"); });
+    connect(&m_silence, &QTimer::timeout, this, [this] { end(say("no picture for two seconds")); });
 }
 
 V4l2Camera::~V4l2Camera() {
@@ -67,7 +67,7 @@ bool V4l2Camera::call(unsigned long request, void* argument) const {
 
 void V4l2Camera::attempt() {
     if (m_file >= 0) return;
-    if (const QString wrong = begin(); !wrong.isEmpty()) return end(wrong);
+    if (const Message wrong = begin(); !wrong.empty()) return end(wrong);
     m_told = false;
     m_notifier = std::make_unique<QSocketNotifier>(m_file, QSocketNotifier::Read);
     connect(m_notifier.get(), &QSocketNotifier::activated, this, &V4l2Camera::take);
@@ -75,18 +75,20 @@ void V4l2Camera::attempt() {
     emit connected(m_info);
 }
 
-QString V4l2Camera::begin() {
+Message V4l2Camera::begin() {
     m_file = m_system->open(m_device.toLocal8Bit().constData());
-    if (m_file < 0) return m_device + ": " + reason();
+    if (m_file < 0) return joined({verbatim(m_device), verbatim(reason())}, ": ");
     auto able = blank<v4l2_capability>();
-    if (!call(VIDIOC_QUERYCAP, &able)) return m_device + " is no video device: " + reason();
+    if (!call(VIDIOC_QUERYCAP, &able))
+        return say("{device} is no video device: {reason}", {{"device", m_device}, {"reason", reason()}});
     const __u32 has = able.capabilities & V4L2_CAP_DEVICE_CAPS ? able.device_caps : able.capabilities;
     if (!(has & V4L2_CAP_VIDEO_CAPTURE) || !(has & V4L2_CAP_STREAMING))
-        return m_device + " gives no stream of pictures";
-    if (QString wrong = chooseFormat(); !wrong.isEmpty()) return wrong;
-    if (QString wrong = mapBuffers(); !wrong.isEmpty()) return wrong;
+        return say("{device} gives no stream of pictures", {{"device", m_device}});
+    if (Message wrong = chooseFormat(); !wrong.empty()) return wrong;
+    if (Message wrong = mapBuffers(); !wrong.empty()) return wrong;
     int type = V4L2_BUF_TYPE_VIDEO_CAPTURE;
-    return call(VIDIOC_STREAMON, &type) ? QString() : "the stream does not start: " + reason();
+    return call(VIDIOC_STREAMON, &type) ? Message()
+                                        : say("the stream does not start: {reason}", {{"reason", reason()}});
 }
 
 /// All formats with their sizes; a driver that names steps instead of sizes is told by its largest.
@@ -110,7 +112,7 @@ void V4l2Camera::listOffers() {
     }
 }
 
-QString V4l2Camera::chooseFormat() {
+Message V4l2Camera::chooseFormat() {
     listOffers();
     const auto offered = [this](const char* word) {
         return std::find_if(m_offers.cbegin(), m_offers.cend(),
@@ -121,8 +123,10 @@ QString V4l2Camera::chooseFormat() {
     m_bigEndian = found == m_offers.cend();
     if (m_bigEndian) found = offered(big.toLatin1().constData());
     if (found == m_offers.cend())
-        return m_device + " gives no 16-bit grey pictures (Y16), only " +
-               (m_offers.isEmpty() ? QString("nothing that it names") : m_offers.join(", "));
+        return m_offers.isEmpty() ? say("{device} gives no 16-bit grey pictures (Y16), and names no others",
+                                        {{"device", m_device}})
+                                  : say("{device} gives no 16-bit grey pictures (Y16), only {offers}",
+                                        {{"device", m_device}, {"offers", m_offers.join(", ")}});
     auto format = blank<v4l2_format>();
     format.type = V4L2_BUF_TYPE_VIDEO_CAPTURE;
     const QStringList size = found->section(' ', 1).split('x');
@@ -130,21 +134,24 @@ QString V4l2Camera::chooseFormat() {
     format.fmt.pix.height = m_profile.height > 0 ? m_profile.height : size.value(1).toUInt();
     format.fmt.pix.pixelformat = m_bigEndian ? V4L2_PIX_FMT_Y16_BE : V4L2_PIX_FMT_Y16;
     format.fmt.pix.field = V4L2_FIELD_NONE;
-    if (!call(VIDIOC_S_FMT, &format)) return "the picture's format was not taken: " + reason();
+    if (!call(VIDIOC_S_FMT, &format))
+        return say("the picture's format was not taken: {reason}", {{"reason", reason()}});
     // A driver may give another size than was asked for.
     m_width = static_cast<int>(format.fmt.pix.width);
     m_height = static_cast<int>(format.fmt.pix.height);
     m_stride = std::max<std::size_t>(format.fmt.pix.bytesperline, 2UL * format.fmt.pix.width);
     if (m_profile.width > 0 && (m_width != m_profile.width || m_height != m_profile.height))
-        return QString("%1 gives %2 x %3 pixels, not %4 x %5 as its profile asks")
-            .arg(m_device)
-            .arg(m_width)
-            .arg(m_height)
-            .arg(m_profile.width)
-            .arg(m_profile.height);
+        return say("{device} gives {width} x {height} pixels, not {wantedWidth} x {wantedHeight} as its "
+                   "profile asks",
+                   {{"device", m_device},
+                    {"width", m_width},
+                    {"height", m_height},
+                    {"wantedWidth", m_profile.width},
+                    {"wantedHeight", m_profile.height}});
     m_crop = m_profile.crop.empty() ? PictureCrop{0, 0, m_width, m_height} : m_profile.crop;
     if (m_crop.x + m_crop.width > m_width || m_crop.y + m_crop.height > m_height)
-        return QString("the profile's crop reaches beyond %1 x %2 pixels").arg(m_width).arg(m_height);
+        return say("the profile's crop reaches beyond {width} x {height} pixels",
+                   {{"width", m_width}, {"height", m_height}});
     auto rate = blank<v4l2_streamparm>();
     rate.type = V4L2_BUF_TYPE_VIDEO_CAPTURE;
     m_info.frameRate_hz = m_profile.frameRate_hz;
@@ -158,24 +165,26 @@ QString V4l2Camera::chooseFormat() {
     return {};
 }
 
-QString V4l2Camera::mapBuffers() {
+Message V4l2Camera::mapBuffers() {
     constexpr unsigned wanted = 4;
     auto request = blank<v4l2_requestbuffers>();
     request.count = wanted;
     request.type = V4L2_BUF_TYPE_VIDEO_CAPTURE;
     request.memory = V4L2_MEMORY_MMAP;
     if (!call(VIDIOC_REQBUFS, &request) || request.count < 2)
-        return "the driver gives no buffers: " + reason();
+        return say("the driver gives no buffers: {reason}", {{"reason", reason()}});
     for (unsigned i = 0; i < request.count; ++i) {
         auto buffer = blank<v4l2_buffer>();
         buffer.index = i;
         buffer.type = V4L2_BUF_TYPE_VIDEO_CAPTURE;
         buffer.memory = V4L2_MEMORY_MMAP;
-        if (!call(VIDIOC_QUERYBUF, &buffer)) return "the driver gives no buffers: " + reason();
+        if (!call(VIDIOC_QUERYBUF, &buffer))
+            return say("the driver gives no buffers: {reason}", {{"reason", reason()}});
         void* const data = m_system->map(m_file, buffer.length, static_cast<long>(buffer.m.offset));
-        if (!data) return "a buffer cannot be read: " + reason();
+        if (!data) return say("a buffer cannot be read: {reason}", {{"reason", reason()}});
         m_buffers.push_back({data, buffer.length});
-        if (!call(VIDIOC_QBUF, &buffer)) return "a buffer was not taken: " + reason();
+        if (!call(VIDIOC_QBUF, &buffer))
+            return say("a buffer was not taken: {reason}", {{"reason", reason()}});
     }
     return {};
 }
@@ -185,7 +194,7 @@ void V4l2Camera::take() {
     buffer.type = V4L2_BUF_TYPE_VIDEO_CAPTURE;
     buffer.memory = V4L2_MEMORY_MMAP;
     if (!call(VIDIOC_DQBUF, &buffer)) {
-        if (errno != EAGAIN) end("the camera is gone: " + reason());
+        if (errno != EAGAIN) end(say("the camera is gone: {reason}", {{"reason", reason()}}));
         return;
     }
     const double stamp_s =
@@ -193,7 +202,8 @@ void V4l2Camera::take() {
     const bool whole = buffer.index < m_buffers.size() && !(buffer.flags & V4L2_BUF_FLAG_ERROR);
     if (whole) give(m_buffers[buffer.index].data, buffer.bytesused, stamp_s);
     // Whoever heard the frame may have closed the camera.
-    if (m_file >= 0 && !call(VIDIOC_QBUF, &buffer)) end("the camera is gone: " + reason());
+    if (m_file >= 0 && !call(VIDIOC_QBUF, &buffer))
+        end(say("the camera is gone: {reason}", {{"reason", reason()}}));
 }
 
 void V4l2Camera::give(const void* data, std::size_t size, double stamp_s) {
@@ -219,7 +229,7 @@ void V4l2Camera::give(const void* data, std::size_t size, double stamp_s) {
     emit frame(next, hostSeconds());
 }
 
-void V4l2Camera::end(const QString& why) {
+void V4l2Camera::end(const Message& why) {
     release();
     if (m_wanted) m_again.start();
     if (!std::exchange(m_told, true)) emit lost(why); // once, not at every attempt

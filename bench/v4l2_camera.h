@@ -32,13 +32,13 @@ class V4l2Camera : public Camera {
         std::size_t length = 0;
     };
     void attempt();
-    QString begin(); ///< empty, or what went wrong
-    QString chooseFormat();
-    QString mapBuffers();
+    Message begin(); ///< empty, or what went wrong
+    Message chooseFormat();
+    Message mapBuffers();
     void listOffers();
     void take();
     void give(const void* data, std::size_t size, double stamp_s);
-    void end(const QString& why);
+    void end(const Message& why);
     void release();
     bool call(unsigned long request, void* argument) const;
 

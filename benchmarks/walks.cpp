@@ -25,7 +25,7 @@ WalkResult oneWalk(const Board& board, const QStringList& files, std::uint64_t s
                                                                           "--speed", QString::number(speed)});
     Hands hands;
     if (!made || !started || !hands.open(standIn.address().control)) {
-        walk.trouble = "the simulated bench did not start";
+        walk.trouble = say("the simulated bench did not start");
         return walk;
     }
     CaseSession session(std::move(made.value()), {});
@@ -45,7 +45,7 @@ WalkResult finishedWalk(const Board& board, const QStringList& files, std::uint6
     for (int i = 0; i < tries && !walk.finished; ++i) {
         if (i > 0) {
             std::printf("  seed %-4llu again: %s\n", static_cast<unsigned long long>(seed),
-                        walk.trouble.c_str());
+                        walk.trouble.text().c_str());
             ++tally.repeated;
         }
         walk = oneWalk(board, files, seed, speed);
@@ -61,7 +61,7 @@ void note(const WalkResult& walk, std::uint64_t seed, Tally& tally) {
     tally.unfinished += !walk.finished;
     std::printf("  seed %-4llu hidden %-5s %7.3f ohm  rank %d at %3.0f %%  hottest pixel %-5s %s\n",
                 static_cast<unsigned long long>(seed), walk.hidden.c_str(), walk.hiddenOhms, walk.rank,
-                100 * walk.odds, walk.hottestPixel.c_str(), walk.trouble.c_str());
+                100 * walk.odds, walk.hottestPixel.c_str(), walk.trouble.text().c_str());
     std::fflush(stdout);
 }
 

@@ -5,6 +5,13 @@
 #include <nlohmann/json.hpp>
 #include <string>
 
+namespace ustor {
+/// For data that programs read: in the words of the source.
+template <class Json> void to_json(Json& j, const Message& message) {
+    j = message.text();
+}
+} // namespace ustor
+
 namespace ustor::cli {
 
 enum ExitCode { Done_ = 0, No = 1, Wrong = 2 };
@@ -17,6 +24,7 @@ struct Answer {
     int code = Done_;
 
     void line(const std::string& words) { text += words + "\n"; }
+    void line(const Message& message) { line(message.text()); }
     /// Bad input: one line on standard error, exit 2.
     void wrong(const Error& error);
     void print() const;

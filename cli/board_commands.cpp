@@ -21,7 +21,7 @@ Result<FileShifts> shiftsFrom(const std::vector<std::string>& typed) {
     FileShifts shifts;
     for (const std::string& each : typed) {
         const auto equals = each.rfind('='), comma = each.find(',', equals);
-        const auto wrong = Error{"a shift is FILE=X,Y in millimetres", each, ""};
+        const auto wrong = Error{say("a shift is FILE=X,Y in millimetres"), each, {}};
         if (equals == std::string::npos || comma == std::string::npos) return wrong;
         const auto x = numberFromText(each.substr(equals + 1, comma - equals - 1)),
                    y = numberFromText(each.substr(comma + 1));
@@ -73,7 +73,7 @@ void show(const std::vector<std::string>& files, const std::vector<std::string>&
     }
     j["warnings"] = Json::array();
     for (const auto& w : board.warnings)
-        j["warnings"].push_back(w.where + ": " + w.what);
+        j["warnings"].push_back(w.where + ": " + w.what.text());
 
     answer.line(board.name + ": " + std::to_string(board.parts.size()) + " parts (" + std::to_string(top) +
                 " on top), " + std::to_string(pads) + " pads, " + std::to_string(board.nets.size()) +
@@ -93,15 +93,15 @@ void convert(const std::vector<std::string>& files, const std::vector<std::strin
              const std::string& target, Answer& answer) {
     const auto read = readPlaced(files, shifts);
     if (!read) return answer.wrong(read.error());
-    std::vector<std::string> lost;
+    std::vector<Message> lost;
     if (const auto written = exportBoard(read.value(), target, lost); !written)
         return answer.wrong(written.error());
     answer.data = {{"written", target}, {"warnings", read.value().warnings.size()}, {"lost", lost}};
     answer.line(target + " written");
     for (const auto& what : lost)
-        answer.line("lost: " + what);
+        answer.line("lost: " + what.text());
     for (const auto& w : read.value().warnings)
-        answer.line("warning: " + w.where + ": " + w.what);
+        answer.line("warning: " + w.where + ": " + w.what.text());
 }
 
 } // namespace

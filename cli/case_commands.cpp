@@ -19,10 +19,10 @@ void assessCase(const std::string& folder, const std::string& knownGood, Answer&
     const auto opened = CaseFolder::openToRead(folder);
     if (!opened) return answer.wrong(opened.error());
     Knowledge knowledge;
-    std::vector<std::string> warnings;
+    std::vector<Message> warnings;
     if (!knownGood.empty()) {
         std::ifstream in(knownGood);
-        if (!in) return answer.wrong({"cannot be opened", knownGood, ""});
+        if (!in) return answer.wrong({say("cannot be opened"), knownGood, {}});
         const std::string text{std::istreambuf_iterator<char>(in), {}};
         auto set = readKnownGood(text, knownGood, warnings);
         if (!set) return answer.wrong(set.error());
@@ -40,7 +40,7 @@ void assessCase(const std::string& folder, const std::string& knownGood, Answer&
                               {"by", wordOf(r.ruling.by)},
                               {"rule", r.ruling.rule}});
         answer.line(net + " " + r.reading + ": " + std::string(wordOf(r.ruling.state)) + " (" +
-                    r.ruling.rule + ")");
+                    r.ruling.rule.text() + ")");
     }
     j["suspects"] = Json::array();
     for (const Suspect& s : a.suspects) {
@@ -62,13 +62,13 @@ void assessCase(const std::string& folder, const std::string& knownGood, Answer&
                              {"minutes", m.minutes},
                              {"gain_bits", m.gainBits},
                              {"worth_per_minute", m.worth()}});
-        answer.line("next: " + m.sentence + " (" + m.reason + ")");
+        answer.line("next: " + m.sentence.text() + " (" + m.reason.text() + ")");
     }
     j["culprit"] = a.culprit;
     warnings.insert(warnings.end(), opened.value().warnings.begin(), opened.value().warnings.end());
     j["warnings"] = warnings;
     for (const auto& w : warnings)
-        answer.line("warning: " + w);
+        answer.line("warning: " + w.text());
 }
 
 void report(const std::string& folder, const std::string& target, Answer& answer) {
@@ -102,7 +102,7 @@ void readingsOut(const std::string& folder, const std::string& target, Answer& a
     std::ofstream out(target);
     out << readingsToCsv(opened.value().log->facts());
     out.close();
-    if (!out) return answer.wrong({"cannot be written", target, "the case is unchanged"});
+    if (!out) return answer.wrong({say("cannot be written"), target, say("the case is unchanged")});
     answer.data = {{"written", target}};
     answer.line(target + " written");
 }
@@ -120,36 +120,36 @@ void knownGoodOut(const std::string& folder, const std::string& target, Answer& 
     std::ofstream out(target);
     out << knownGoodToCsv(set);
     out.close();
-    if (!out) return answer.wrong({"cannot be written", target, "the case is unchanged"});
+    if (!out) return answer.wrong({say("cannot be written"), target, say("the case is unchanged")});
     answer.data = {{"written", target}, {"readings", set.readings.size()}};
     answer.line(std::to_string(set.readings.size()) + " known-good readings written to " + target);
 }
 
 void readingsIn(const std::string& folder, const std::string& file, Answer& answer) {
     std::ifstream in(file);
-    if (!in) return answer.wrong({"cannot be opened", file, "the case is unchanged"});
+    if (!in) return answer.wrong({say("cannot be opened"), file, say("the case is unchanged")});
     const std::string text{std::istreambuf_iterator<char>(in), {}};
     const auto list = readReadings(text, file);
     if (!list) return answer.wrong(list.error());
     const auto opened = CaseFolder::open(folder);
     if (!opened) return answer.wrong(opened.error());
     std::size_t taken = 0;
-    std::vector<std::string> warnings = list.value().warnings;
+    std::vector<Message> warnings = list.value().warnings;
     for (const ReadingTaken& reading : list.value().readings) {
         if (const auto why = whyNotTaken(opened.value().board, reading)) {
-            warnings.push_back(reading.place + ": not taken, " + *why);
+            warnings.push_back(say("{place}: not taken, {why}", {{"place", reading.place}, {"why", *why}}));
             continue;
         }
         const double now_s = static_cast<double>(QDateTime::currentMSecsSinceEpoch()) * 1e-3;
         if (const auto added = opened.value().log->append(reading, now_s); !added)
             return answer.wrong({added.error().what, added.error().where,
-                                 std::to_string(taken) + " readings were taken before that"});
+                                 say("{taken} readings were taken before that", {{"taken", taken}})});
         ++taken;
     }
     answer.data = {{"taken", taken}, {"warnings", warnings}};
     answer.line(std::to_string(taken) + " readings taken");
     for (const auto& w : warnings)
-        answer.line("warning: " + w);
+        answer.line("warning: " + w.text());
 }
 
 } // namespace
@@ -192,7 +192,7 @@ void addCaseCommands(CLI::App& app, Answer& answer) {
         else if (*out)
             readingsOut(options->folder, options->target, answer);
         else
-            answer.wrong({"say -o FILE or --add FILE", "case readings", ""});
+            answer.wrong({say("give -o FILE or --add FILE"), "case readings", {}});
     });
 }
 

@@ -14,11 +14,11 @@ int main(int argc, char** argv) {
     if (!std::getenv("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
     QGuiApplication qt(argc, argv);
     // Before all else: what an earlier program may have left on is switched off.
-    if (const QStringList left = ustor::settleAbandoned(ustor::programBeside("ustor-guard")); !left.isEmpty())
+    if (const auto left = ustor::settleAbandoned(ustor::programBeside("ustor-guard")); !left.empty())
         std::fprintf(stderr,
                      ustor::settledSoon() ? "Left on by a program that ended, now read as off: %s\n"
                                           : "MAY STILL BE ON, switch it off by hand and pull the leads: %s\n",
-                     qPrintable(left.join(", ")));
+                     ustor::joined(left, ", ").text().c_str());
     CLI::App app{"Finds the part that shorts a power rail: every computation of Ustor without a window."};
     Answer answer;
     app.add_flag("--json", answer.json, "Answer in JSON");

@@ -28,9 +28,9 @@ void plan(const Options& options, Answer& answer) {
     const auto board = readBoardFiles({options.files.begin(), options.files.end()});
     if (!board) return answer.wrong(board.error());
     const NetIndex net = board.value().findNet(options.rail);
-    if (net < 0) return answer.wrong({"no such net", options.rail, ""});
+    if (net < 0) return answer.wrong({say("no such net"), options.rail, {}});
     if (board.value().nets[net].ground)
-        return answer.wrong({"is ground: nothing is injected there", options.rail, ""});
+        return answer.wrong({say("is ground: nothing is injected there"), options.rail, {}});
     PlanRequest request;
     request.leads = {options.gauge, options.leadMetres, Ohms(0.01)};
     request.supply = {Volts(options.supplyVolts), Amps(options.supplyAmps)};
@@ -47,9 +47,9 @@ void plan(const Options& options, Answer& answer) {
     j["amp_bounds"] = boundsOf(made.limits.ampBounds);
     j["steps"] = Json::array();
     answer.line("never above " + quantityText(made.limits.volts.value, "V") + ": " +
-                made.limits.voltBounds.front().reason);
+                made.limits.voltBounds.front().reason.text());
     answer.line("never above " + quantityText(made.limits.amps.value, "A") + ": " +
-                made.limits.ampBounds.front().reason);
+                made.limits.ampBounds.front().reason.text());
     for (const InjectionStep& s : made.steps) {
         j["steps"].push_back({{"volts", s.volts.value},
                               {"over_voltage", s.overVoltage.value},
@@ -72,7 +72,7 @@ void plan(const Options& options, Answer& answer) {
                 step["links"].push_back({{"part", link}, {"rise_k", kelvin}});
         }
         answer.line(quantityText(s.volts.value, "V") + ", " + quantityText(s.amps.value, "A") + ", " +
-                    std::to_string(s.pulses) + " pulses: " + s.reason);
+                    std::to_string(s.pulses) + " pulses: " + s.reason.text());
     }
     j["notes"] = made.notes;
     for (const auto& note : made.notes)

@@ -37,6 +37,7 @@ Json jsonOf(const WalkResult& walk, std::uint64_t seed) {
     j["first"] = Json::array();
     for (const auto& [part, odds] : walk.first)
         j["first"].push_back({{"part", part}, {"odds", odds}});
+    j["broken_off"] = walk.brokenOff;
     if (!walk.trouble.empty()) j["trouble"] = walk.trouble;
     return j;
 }
@@ -60,7 +61,7 @@ Result<WalkResult> oneWalk(const Board& board, const QStringList& arguments,
     WalkSettings settings;
     settings.toTheEnd = options.toTheEnd;
     settings.seed = seed;
-    if (options.runs == 1) settings.tell = [&answer](const std::string& words) { answer.line(words); };
+    if (options.runs == 1) settings.tell = [&answer](const Message& said) { answer.line(said); };
     return autoWalk(session, bench, hands, settings);
 }
 
@@ -100,7 +101,8 @@ void run(const Options& options, Answer& answer) {
                            fixed(100 * w.odds, 0) + " %; heat: " + w.heatVerdict +
                            "; hottest pixel: " + w.hottestPixel;
         if (!w.first.empty()) line += "; first: " + w.first.front().first;
-        if (!w.trouble.empty()) line += "; " + w.trouble;
+        if (!w.trouble.empty()) line += "; " + w.trouble.text();
+        if (!w.brokenOff.empty()) line += "; broken off and begun anew: " + joined(w.brokenOff, ", ").text();
         answer.line(line);
         if (options.runs == 1) answer.code = w.finished && w.rank == 1 ? Done_ : No;
     }
@@ -129,7 +131,7 @@ void demo(const Options& options, Answer& answer) {
     for (const auto& [part, odds] : w.first)
         answer.line(part + ": " + fixed(100 * odds, 1) + " %");
     answer.line(w.finished ? "found " + w.culprit + "; hidden was " + w.hidden
-                           : "not finished: " + w.trouble);
+                           : "not finished: " + w.trouble.text());
     answer.code = w.finished && w.culprit == w.hidden ? Done_ : No;
 }
 

@@ -43,24 +43,24 @@ Result<std::vector<MillivoltReading>> readingsFrom(const std::string& file, cons
     std::vector<MillivoltReading> readings;
     if (file.empty()) return readings;
     std::ifstream stream(file, std::ios::binary);
-    if (!stream) return Error{"no such file", file, ""};
+    if (!stream) return Error{say("no such file"), file, {}};
     const std::string text((std::istreambuf_iterator<char>(stream)), {});
     const auto list = readReadings(text, file);
     if (!list) return list.error();
     for (const auto& warning : list.value().warnings)
-        answer.line("warning: " + warning);
+        answer.line("warning: " + warning.text());
     for (const ReadingTaken& taken : list.value().readings) {
         if (taken.reading.mode != MeterMode::Volts || taken.reading.state != ReadingState::Value) continue;
         const auto pad = board.findPad(taken.place);
-        if (!pad) return Error{"no such place on the board", taken.place, ""};
+        if (!pad) return Error{say("no such place on the board"), taken.place, {}};
         MillivoltReading reading{*pad, taken.reading.value, {}};
         if (!taken.against.empty()) {
             reading.black = board.findPad(taken.against);
-            if (!reading.black) return Error{"no such place on the board", taken.against, ""};
+            if (!reading.black) return Error{say("no such place on the board"), taken.against, {}};
         }
         readings.push_back(reading);
     }
-    if (readings.empty()) return Error{"no reading in volts", file, ""};
+    if (readings.empty()) return Error{say("no reading in volts"), file, {}};
     return readings;
 }
 
@@ -69,10 +69,10 @@ void locate(const Options& options, Answer& answer) {
     if (!read) return answer.wrong(read.error());
     const Board& board = read.value();
     const NetIndex net = board.findNet(options.rail);
-    if (net < 0) return answer.wrong({"no such net", options.rail, ""});
-    if (board.nets[net].ground) return answer.wrong({"is ground: no rail to look along", options.rail, ""});
+    if (net < 0) return answer.wrong({say("no such net"), options.rail, {}});
+    if (board.nets[net].ground) return answer.wrong({say("is ground: no rail to look along"), options.rail, {}});
     const auto inject = board.findPad(options.inject);
-    if (!inject) return answer.wrong({"no such place on the board", options.inject, ""});
+    if (!inject) return answer.wrong({say("no such place on the board"), options.inject, {}});
     const auto readings = readingsFrom(options.readings, board, answer);
     if (!readings) return answer.wrong(readings.error());
 
@@ -83,7 +83,7 @@ void locate(const Options& options, Answer& answer) {
     setup.inject = *inject;
     if (!options.minus.empty()) {
         setup.minus = board.findPad(options.minus);
-        if (!setup.minus) return answer.wrong({"no such place on the board", options.minus, ""});
+        if (!setup.minus) return answer.wrong({say("no such place on the board"), options.minus, {}});
     }
     setup.current = Amps(options.amps);
     if (options.resolution_v > 0)
@@ -185,8 +185,8 @@ void survey(const Options& options, Answer& answer) {
     answer.data = {{"stops", Json::array()}};
     if (!options.rail.empty()) {
         const NetIndex net = board.findNet(options.rail);
-        if (net < 0) return answer.wrong({"no such net", options.rail, ""});
-        if (board.nets[net].ground) return answer.wrong({"is ground: no rail to walk", options.rail, ""});
+        if (net < 0) return answer.wrong({say("no such net"), options.rail, {}});
+        if (board.nets[net].ground) return answer.wrong({say("is ground: no rail to walk"), options.rail, {}});
         answer.data["tour"] = namesOf(board, tourWay(board, stretchOf(board, net)));
         answer.line("look at, in this order: " + joined(answer.data["tour"]));
         return;
@@ -204,7 +204,7 @@ void near(const Options& options, Answer& answer) {
         answer.data = {{"leads", Json::array()}};
         for (const UsualLeads& leads : usualLeads()) {
             answer.data["leads"].push_back({{"name", leads.name}, {"ohms", leads.resistance.value}});
-            answer.line(fixed(leads.resistance.value * 1000, 0) + " m\u03a9  " + leads.name);
+            answer.line(fixed(leads.resistance.value * 1000, 0) + " m\u03a9  " + leads.name.text());
         }
         return;
     }

@@ -29,9 +29,9 @@ void tellRepairs(const LocateResult& result, Answer& answer) {
     j["repairs"] = Json::array();
     j["not_repaired"] = result.undone;
     j["notes"] = Json::array();
-    const auto note = [&](const std::string& kind, const std::string& said) {
+    const auto note = [&](const std::string& kind, const Message& said) {
         j["notes"].push_back(said);
-        answer.line(kind + ": " + said);
+        answer.line(kind + ": " + said.text());
     };
     for (const RepairNote& done : result.repairs) {
         j["repairs"].push_back({{"repair", wordOf(done.repair)}, {"said", done.said}});
@@ -140,7 +140,7 @@ void still(const Options& options, const CLI::App& app, Answer& answer) {
          {"warmest_px", {at.x_px, at.y_px}}};
     answer.line("warmest " + fixed(most, 2) + " degrees at pixel " + fixed(at.x_px, 0) + ", " +
                 fixed(at.y_px, 0));
-    std::vector<std::string> notes = one.notes;
+    std::vector<Message> notes = one.notes;
     cv::Mat shown = one.celsius;
     if (!options.before.empty()) {
         const auto earlier = readStill(options.before, how);
@@ -166,8 +166,8 @@ void still(const Options& options, const CLI::App& app, Answer& answer) {
         }
     }
     j["notes"] = notes;
-    for (const std::string& said : notes)
-        answer.line("note: " + said);
+    for (const Message& said : notes)
+        answer.line("note: " + said.text());
     if (options.folder.empty()) return;
     const HeatMap map{
         HeatMapKind::Amplitude, shown, options.before.empty() ? "degree Celsius" : "K", 0, 1, 0};

@@ -9,6 +9,14 @@
 #include <utility>
 
 namespace ustor {
+namespace {
+
+/// On the way to the window a sentence is text: the guard knows no language but its own.
+QString wire(const Message& message) {
+    return QString::fromStdString(message.text());
+}
+
+} // namespace
 
 Guard::Guard(int inputFd, int outputFd, Options options, const QStringList& second, QObject* parent)
     : QObject(parent), m_input(inputFd), m_output(outputFd), m_options(std::move(options)),
@@ -23,7 +31,7 @@ Guard::Guard(int inputFd, int outputFd, Options options, const QStringList& seco
     connect(&m_off, &OffUntilRead::done, this, &Guard::end);
     connect(&m_second, &SecondProcess::failed, this, [this] {
         if (m_state.wanted())
-            offByItself(GuardCause::NoSecond, "the second guard process cannot be kept alive");
+            offByItself(GuardCause::NoSecond, say("the second guard process cannot be kept alive"));
     });
     connectSupply();
     connect(&m_watch, &QTimer::timeout, this, &Guard::watch);
@@ -35,22 +43,22 @@ void Guard::connectSupply() {
     connect(&m_supply, &Supply::connected, this, [this](const QString& identity) {
         m_supplySilent = false;
         m_lastTelemetry_s = hostSeconds();
-        say({{"is", "connected"}, {"identity", identity}});
+        tell({{"is", "connected"}, {"identity", identity}});
     });
-    connect(&m_supply, &Supply::lost, this, [this](const QString& why) {
+    connect(&m_supply, &Supply::lost, this, [this](const Message& why) {
         // Its own limits hold meanwhile; when it comes back it is switched off before anything else.
         const bool was = m_state.wanted();
         m_state.lose(hostSeconds());
-        if (was) say({{"is", "off"}, {"cause", wordOf(GuardCause::LinkLost).data()}, {"why", why}});
-        say({{"is", "lost"}, {"why", why}});
+        if (was) tell({{"is", "off"}, {"cause", wordOf(GuardCause::LinkLost).data()}, {"why", wire(why)}});
+        tell({{"is", "lost"}, {"why", wire(why)}});
         if (m_ending && !m_state.mayBeOn()) end();
     });
-    connect(&m_supply, &Supply::refused, this, [this](const QString& error) {
+    connect(&m_supply, &Supply::refused, this, [this](const Message& error) {
         // A limit that was not taken makes the output unsafe.
         refuse(error);
     });
     connect(&m_supply, &ScpiSupply::limitsChanged, this,
-            [this](const QString& what) { offByItself(GuardCause::LimitsChanged, what); });
+            [this](const Message& what) { offByItself(GuardCause::LimitsChanged, what); });
     connect(&m_supply, &Supply::telemetry, this, &Guard::hear);
 }
 
@@ -61,12 +69,12 @@ void Guard::open() {
             m_stands = m_ledger.stand(QCoreApplication::applicationPid(), m_window);
             m_mayBeOn_s = hostSeconds();
             m_state.doubt();
-            say({{"is", "may be on"}});
+            tell({{"is", "may be on"}});
         }
     m_supply.open(m_options.supply, m_options.profile);
 }
 
-void Guard::say(const QJsonObject& message) {
+void Guard::tell(const QJsonObject& message) {
     const QByteArray line = guardLine(message);
     // Whoever listens may be gone or stuck: the guard never waits for it (the descriptor does not block).
     const auto written = ::write(m_output, line.constData(), static_cast<std::size_t>(line.size()));
@@ -78,7 +86,7 @@ void Guard::readInput() {
     const auto size = ::read(m_input, chunk, sizeof chunk);
     if (size <= 0) {
         m_notifier.setEnabled(false);
-        shutDown(GuardCause::WindowGone, "the window is gone");
+        shutDown(GuardCause::WindowGone, say("the window is gone"));
         return;
     }
     m_buffer.append(chunk, size);
@@ -90,7 +98,7 @@ void Guard::readInput() {
         if (line.isObject())
             take(line.object());
         else
-            say({{"is", "refused"}, {"error", "not a line of JSON"}});
+            tell({{"is", "refused"}, {"error", wire(say("not a line of JSON"))}});
     }
 }
 
@@ -100,7 +108,7 @@ void Guard::take(const QJsonObject& message) {
     if (what == "off") {
         askOff();
     } else if (what == "quit") {
-        shutDown(GuardCause::WindowGone, "asked to end");
+        shutDown(GuardCause::WindowGone, say("asked to end"));
     } else if (what == "cap") {
         m_capVolts = message["volts"].toDouble(-1);
         m_capAmps = message["amps"].toDouble(-1);
@@ -109,7 +117,7 @@ void Guard::take(const QJsonObject& message) {
     } else if (what == "on") {
         takeOn();
     } else {
-        say({{"is", "refused"}, {"error", "unknown wish '" + what + "'"}});
+        tell({{"is", "refused"}, {"error", wire(say("unknown wish '{what}'", {{"what", what}}))}});
     }
 }
 
@@ -120,25 +128,27 @@ void Guard::takeLimits(const QJsonObject& message) {
     const bool allowed = volts > 0 && amps > 0 && over >= volts && volts <= m_capVolts + rounding &&
                          amps <= m_capAmps + rounding && over <= m_capVolts + rounding;
     if (!allowed)
-        return refuse(QString("limits %1 V, %2 A, trip %3 V are above the cap of %4 V, %5 A")
-                          .arg(volts)
-                          .arg(amps)
-                          .arg(over)
-                          .arg(m_capVolts)
-                          .arg(m_capAmps));
-    if (!m_supply.isConnected()) return refuse("no limits can be set: the supply is not connected");
+        return refuse(
+            say("limits {volts} V, {amps} A, trip {trip} V are above the cap of {capVolts} V, {capAmps} A",
+                {{"volts", QString::number(volts)},
+                 {"amps", QString::number(amps)},
+                 {"trip", QString::number(over)},
+                 {"capVolts", QString::number(m_capVolts)},
+                 {"capAmps", QString::number(m_capAmps)}}));
+    if (!m_supply.isConnected()) return refuse(say("no limits can be set: the supply is not connected"));
     m_tripVolts = over;
     m_supply.setLimits(Volts(volts), Amps(amps), Volts(over), message["on_seconds"].toDouble());
 }
 
 void Guard::takeOn() {
-    if (m_ending || m_capVolts <= 0) return refuse("no limits were set before switching on");
-    if (!m_supply.isConnected()) return refuse("the supply is not connected");
-    if (!m_second.alive()) return refuse("the second guard process is not there");
+    if (m_ending || m_capVolts <= 0) return refuse(say("no limits were set before switching on"));
+    if (!m_supply.isConnected()) return refuse(say("the supply is not connected"));
+    if (!m_second.alive()) return refuse(say("the second guard process is not there"));
     // Before the output comes on: whatever dies from here on, somebody knows.
     // Anew each time: a second that took over meanwhile strikes it out.
     if (!m_ledger.stand(QCoreApplication::applicationPid(), m_window))
-        return refuse("the ledger of outputs that may be on cannot be written in " + OutputLedger::folder());
+        return refuse(say("the ledger of outputs that may be on cannot be written in {folder}",
+                          {{"folder", OutputLedger::folder()}}));
     m_stands = true;
     m_second.watch(true);
     m_state.askOn(hostSeconds());
@@ -146,9 +156,9 @@ void Guard::takeOn() {
     m_supply.switchOn();
 }
 
-void Guard::refuse(const QString& error) {
+void Guard::refuse(const Message& error) {
     offByItself(GuardCause::SettingRefused, error);
-    say({{"is", "refused"}, {"error", error}});
+    tell({{"is", "refused"}, {"error", wire(error)}});
 }
 
 void Guard::hear(const SupplySample& sample) {
@@ -164,8 +174,8 @@ void Guard::hear(const SupplySample& sample) {
     // A supply may have no trip of its own, or a slow one.
     constexpr double reading = 0.02, reading_v = 0.05;
     if (sample.output && m_tripVolts > 0 && sample.volts > m_tripVolts * (1 + reading) + reading_v)
-        offByItself(GuardCause::AboveTrip, "the supply stands above the trip voltage");
-    say(telemetryMessage(sample));
+        offByItself(GuardCause::AboveTrip, say("the supply stands above the trip voltage"));
+    tell(telemetryMessage(sample));
 }
 
 void Guard::askOff() {
@@ -173,28 +183,28 @@ void Guard::askOff() {
     m_supply.switchOff();
 }
 
-void Guard::offByItself(GuardCause cause, const QString& why) {
+void Guard::offByItself(GuardCause cause, const Message& why) {
     const bool was = m_state.mayBeOn();
     askOff();
-    if (was) say({{"is", "off"}, {"cause", wordOf(cause).data()}, {"why", why}});
+    if (was) tell({{"is", "off"}, {"cause", wordOf(cause).data()}, {"why", wire(why)}});
 }
 
 void Guard::watch() {
     const double now_s = hostSeconds();
-    say({{"is", "beat"}}); // the window replaces a guard that hangs
+    tell({{"is", "beat"}}); // the window replaces a guard that hangs
     m_second.beat();
     keepLedger(now_s);
     // Whether it hears or not: one that was deaf for a while obeys as soon as it is not.
     if (m_state.mayBeOn() && !m_state.wanted()) m_supply.switchOff();
     if (!m_silenceTold && now_s - m_lastLine_s > GuardTiming::silence_ms * 1e-3 * m_options.patience) {
         m_silenceTold = true;
-        offByItself(GuardCause::WindowSilent, "the window fell silent");
+        offByItself(GuardCause::WindowSilent, say("the window fell silent"));
     }
     if (m_state.wanted() && !m_supplySilent &&
         now_s - m_lastTelemetry_s > GuardTiming::supplySilence_ms * 1e-3 * m_options.patience) {
         m_supplySilent = true;
         offByItself(GuardCause::SupplySilent,
-                    "the supply stopped answering; its own limits hold until it hears");
+                    say("the supply stopped answering; its own limits hold until it hears"));
     }
 }
 
@@ -208,7 +218,7 @@ void Guard::keepLedger(double now_s) {
     m_stands = false;
 }
 
-void Guard::shutDown(GuardCause cause, const QString& why) {
+void Guard::shutDown(GuardCause cause, const Message& why) {
     if (m_ending) return;
     offByItself(cause, why);
     m_ending = true;

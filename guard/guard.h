@@ -29,7 +29,7 @@ class Guard : public QObject {
     Guard(int inputFd, int outputFd, Options options, const QStringList& second, QObject* parent = nullptr);
     void open();
     /// Switches off and goes on trying until the supply was read as off; then `finished` is emitted.
-    void shutDown(GuardCause cause, const QString& why);
+    void shutDown(GuardCause cause, const Message& why);
 
   signals:
     void finished();
@@ -40,11 +40,11 @@ class Guard : public QObject {
     void take(const QJsonObject& message);
     void takeLimits(const QJsonObject& message);
     void takeOn();
-    void say(const QJsonObject& message);
-    void refuse(const QString& error);
+    void tell(const QJsonObject& message);
+    void refuse(const Message& error);
     void hear(const SupplySample& sample);
     void askOff();
-    void offByItself(GuardCause cause, const QString& why);
+    void offByItself(GuardCause cause, const Message& why);
     void watch();
     void keepLedger(double now_s);
     void end();

@@ -29,7 +29,7 @@ int runGuard(const ustor::Guard::Options& options, const QStringList& second, in
     QSocketNotifier end(endFd, QSocketNotifier::Read);
     QObject::connect(&end, &QSocketNotifier::activated, &guard, [&] {
         end.setEnabled(false);
-        guard.shutDown(GuardCause::GuardEnded, "asked to end by the system");
+        guard.shutDown(GuardCause::GuardEnded, say("asked to end by the system"));
     });
     QObject::connect(&guard, &Guard::finished, qApp, &QCoreApplication::quit, Qt::QueuedConnection);
     guard.open();

@@ -34,9 +34,9 @@ Outcome write(const Fact& begun, const std::filesystem::path& path) {
         file.write(line.data(), static_cast<qint64>(line.size())) == static_cast<qint64>(line.size()) &&
         file.commit();
     if (written) return Done{};
-    return Error{"what is injected could not be noted for the case that the program ends: " +
-                     file.errorString().toStdString(),
-                 path.string(), "no injection was noted"};
+    return Error{say("what is injected could not be noted for the case that the program ends: {file}",
+                     {{"file", file.errorString().toStdString()}}),
+                 path.string(), say("no injection was noted")};
 }
 
 /// Nothing where the file tells of no injection.
@@ -112,14 +112,15 @@ RecoveredInjections recoverBegun(CaseSession& session) {
         const std::filesystem::path recording = text.substr(0, text.size() - std::string(ending).size());
         const auto fact = readBegun(path);
         if (!fact) {
-            recovered.troubles.push_back(text + ": tells of no injection; the file was left as it is");
+            recovered.troubles.push_back(
+                say("{file}: tells of no injection; the file was left as it is", {{"file", text}}));
             continue;
         }
         InjectionDone done = std::get<InjectionDone>(fact->body);
         if (!isNamed(session.facts(), done.recording)) {
             readOff(recording, done);
             if (const auto added = session.add(done); !added) {
-                recovered.troubles.push_back(added.error().text());
+                recovered.troubles.push_back(added.error().message());
                 continue;
             }
             ++recovered.injections;

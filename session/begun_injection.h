@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "session/injection_work.h"
 
 namespace ustor {
@@ -16,7 +17,7 @@ void forgetBegun(const std::filesystem::path& recording);
 
 struct RecoveredInjections {
     int injections = 0, cutOff = 0; ///< the latter of the former: the program ended while the output was on
-    std::vector<std::string> troubles; ///< files that could not be read; they stay
+    std::vector<Message> troubles;  ///< files that could not be read; they stay
 };
 /// Puts the injections into the case that the program's death kept out of it, with what their recordings tell
 /// of power and time.

@@ -21,30 +21,32 @@ BenchLink::BenchLink(const QString& guardProgram, QObject* parent)
         m_last = s;
         emit sample(s);
     });
-    connect(&m_supply, &Supply::lost, this, [this](const QString& why) {
+    connect(&m_supply, &Supply::lost, this, [this](const Message& why) {
         m_last.reset();
-        tell("Supply: " + why);
+        tell(say("Supply: {why}", {{"why", why}}));
         emit stateChanged();
     });
-    connect(&m_supply, &Supply::refused, this,
-            [this](const QString& why) { tell("Supply refused: " + why); });
-    connect(&m_supply, &GuardedSupply::switchedOffByGuard, this,
-            [this](GuardCause, const QString& why) { tell("The guard asked for off: " + why); });
+    connect(&m_supply, &Supply::refused, this, [this](const Message& why) {
+        tell(say("Supply refused: {why}", {{"why", why}}));
+    });
+    connect(&m_supply, &GuardedSupply::switchedOffByGuard, this, [this](GuardCause, const Message& why) {
+        tell(say("The guard asked for off: {why}", {{"why", why}}));
+    });
     connect(&m_supply, &GuardedSupply::outputStateChanged, this, [this] {
         Log::note(needsHands(outputState()) ? Log::Level::Fault : Log::Level::Info,
                   QString("output: %1").arg(wordOf(outputState())));
         emit stateChanged();
     });
-    connect(&m_meter, &Meter::lost, this, [this](const QString& why) {
-        tell("Meter: " + why);
+    connect(&m_meter, &Meter::lost, this, [this](const Message& why) {
+        tell(say("Meter: {why}", {{"why", why}}));
         emit stateChanged();
     });
     connect(&m_supply, &Supply::connected, this, &BenchLink::stateChanged);
     connect(&m_meter, &Meter::connected, this, &BenchLink::stateChanged);
 }
 
-void BenchLink::tell(const QString& what) {
-    Log::note(Log::Level::Warning, Log::withoutPlaces(what));
+void BenchLink::tell(const Message& what) {
+    Log::note(Log::Level::Warning, Log::withoutPlaces(QString::fromStdString(what.text())));
     emit trouble(what);
 }
 
@@ -58,14 +60,14 @@ void BenchLink::open(const BenchAddress& address) {
             m_supply.open(address.supply, {std::clamp(static_cast<int>(40 / address.speed), 4, 100),
                                            address.patience, address.control.known()});
         else
-            tell("Supply: " + QString::fromStdString(profile.error().text()));
+            tell(say("Supply: {why}", {{"why", profile.error().message()}}));
     }
     if (address.meter.known()) {
         const auto profile = profileFor(address.meter.profile, InstrumentProfile::Kind::Meter);
         if (profile)
             m_meter.open(address.meter, profile.value());
         else
-            tell("Meter: " + QString::fromStdString(profile.error().text()));
+            tell(say("Meter: {why}", {{"why", profile.error().message()}}));
     }
     if (address.camera.known()) openCamera();
 }
@@ -73,7 +75,7 @@ void BenchLink::open(const BenchAddress& address) {
 void BenchLink::openCamera() {
     auto made = cameraAt(m_address.camera);
     if (!made) {
-        tell("Camera: " + QString::fromStdString(made.error().text()));
+        tell(say("Camera: {why}", {{"why", made.error().message()}}));
         return;
     }
     m_camera = std::move(made.value());
@@ -86,9 +88,9 @@ void BenchLink::openCamera() {
         emit frame(own);
     });
     connect(m_camera.get(), &Camera::skipped, this, &BenchLink::framesSkipped);
-    connect(m_camera.get(), &Camera::lost, this, [this](const QString& why) {
+    connect(m_camera.get(), &Camera::lost, this, [this](const Message& why) {
         m_cameraClock = ClockMatch(m_address.speed);
-        tell("Camera: " + why);
+        tell(say("Camera: {why}", {{"why", why}}));
         emit cameraLost(why);
         emit stateChanged();
     });

@@ -39,12 +39,12 @@ class BenchLink : public QObject {
     /// Pictures that came and were left out, because newer ones waited behind them.
     void framesSkipped(int frames);
     void stateChanged();
-    void cameraLost(const QString& why);
-    void trouble(const QString& what);
+    void cameraLost(const ustor::Message& why);
+    void trouble(const ustor::Message& what);
 
   private:
     void openCamera();
-    void tell(const QString& what);
+    void tell(const Message& what);
 
     BenchAddress m_address;
     GuardedSupply m_supply;

@@ -22,11 +22,11 @@ Result<std::unique_ptr<Camera>> cameraAt(const InstrumentAddress& address) {
         auto recording = readRecording(address.device.toStdString());
         if (!recording) return recording.error();
         if (recording.value().frames.empty())
-            return Error{"there is no frame in it", address.device.toStdString(), ""};
+            return Error{say("there is no frame in it"), address.device.toStdString(), {}};
         camera = std::make_unique<ReplayCamera>(std::move(recording.value()));
     } else {
-        return Error{"a camera is at HOST:PORT, v4l2:DEVICE or replay:FOLDER", address.text().toStdString(),
-                     ""};
+        return Error{
+            say("a camera is at HOST:PORT, v4l2:DEVICE or replay:FOLDER"), address.text().toStdString(), {}};
     }
     return camera;
 }

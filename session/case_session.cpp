@@ -23,14 +23,14 @@ Outcome CaseSession::add(const std::vector<FactBody>& bodies) {
     Outcome outcome = Done{};
     std::vector<Fact> added;
     for (const FactBody& body : bodies)
-        if (const auto why = whyNotTaken(board(), body)) return Error{*why, "", "nothing was noted"};
+        if (const auto why = whyNotTaken(board(), body)) return Error{*why, "", say("nothing was noted")};
     for (const FactBody& body : bodies) {
         const double now_s = static_cast<double>(QDateTime::currentMSecsSinceEpoch()) * 1e-3;
         const auto fact = m_folder.log->append(body, now_s);
         if (!fact) {
             outcome = fact.error();
             Log::note(Log::Level::Fault,
-                      "a fact was not taken: " + QString::fromStdString(fact.error().what));
+                      "a fact was not taken: " + QString::fromStdString(fact.error().what.text()));
             break;
         }
         added.push_back(fact.value());
@@ -50,14 +50,14 @@ void CaseSession::setKnownGood(KnownGoodSet known) {
 
 Outcome CaseSession::undo() {
     const auto target = undoTarget(facts());
-    if (!target) return Error{"nothing to undo", "", ""};
+    if (!target) return Error{say("nothing to undo"), "", {}};
     const auto added = add(Struck{*target});
     return added ? Outcome(Done{}) : Outcome(added.error());
 }
 
 Outcome CaseSession::redo() {
     const auto target = redoTarget(facts());
-    if (!target) return Error{"nothing to redo", "", ""};
+    if (!target) return Error{say("nothing to redo"), "", {}};
     const auto added = add(Struck{*target});
     return added ? Outcome(Done{}) : Outcome(added.error());
 }

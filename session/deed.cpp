@@ -30,7 +30,7 @@ Deed deedFor(const NextMove& move, const Assessment& assessment) {
     case MoveKind::ReadSource:
         return {{}, Deed::Work::TypeSource};
     case MoveKind::LookOver:
-        return {{Seen{"", Damage::None, "looked over both sides"}}};
+        return {{Seen{"", Damage::None, say("looked over both sides").text()}}};
     case MoveKind::Unplug:
         return {{Unplugged{move.place}}};
     case MoveKind::Split:
@@ -42,7 +42,7 @@ Deed deedFor(const NextMove& move, const Assessment& assessment) {
     case MoveKind::Close:
         return {{Closed{true, assessment.culprit, ""}}};
     case MoveKind::Stop:
-        return {{Closed{false, "", "no rail is down: not a short"}}};
+        return {{Closed{false, "", say("no rail is down: not a short").text()}}};
     }
     return {};
 }

@@ -63,8 +63,8 @@ void HeatStream::tellSkipped(LiveHeat& heat) const {
     heat.skipped = m_skipped;
     if (m_skipped > 0)
         heat.located.notes.push_back(
-            std::to_string(m_skipped) +
-            " pictures were left out: they came faster than this machine could look at them");
+            say("{skipped} pictures were left out: they came faster than this machine could look at them",
+                {{"skipped", m_skipped}}));
 }
 
 void HeatStream::ask() {

@@ -52,8 +52,8 @@ Result<HeatStudy> studyRecording(const std::filesystem::path& folder,
     if (!looked) return looked.error();
     RecordingLook& look = looked.value();
     if (!look.response.ready())
-        return Error{look.located.notes.empty() ? "nothing was switched" : look.located.notes.front(),
-                     folder.string(), "there is nothing to map"};
+        return Error{look.located.notes.empty() ? say("nothing was switched") : look.located.notes.front(),
+                     folder.string(), say("there is nothing to map")};
     study.located = std::move(look.located);
     for (const HeatMapKind kind : allHeatMaps())
         study.maps.push_back(heatMapOf(kind, look.response, study.located));
@@ -85,7 +85,7 @@ Result<HeatStudy> studyStill(const std::filesystem::path& file) {
 Result<std::vector<std::string>> exportMaps(const HeatStudy& study, const std::filesystem::path& folder) {
     std::error_code fault;
     std::filesystem::create_directories(folder, fault);
-    if (fault) return Error{fault.message(), folder.string(), "nothing was written"};
+    if (fault) return Error{verbatim(fault.message()), folder.string(), say("nothing was written")};
     std::vector<std::string> written;
     std::vector<HeatMap> maps = study.maps;
     if (maps.empty()) {
@@ -100,7 +100,8 @@ Result<std::vector<std::string>> exportMaps(const HeatStudy& study, const std::f
         if (const auto done = writeMapCsv(map, folder / (stem + ".csv")); !done) return done.error();
         const auto picture = folder / (stem + ".png");
         if (!heatPicture(map.values, map.low, map.high).save(QString::fromStdString(picture.string())))
-            return Error{"cannot be written", picture.string(), "what was written before it is kept"};
+            return Error{say("cannot be written"), picture.string(),
+                         say("what was written before it is kept")};
         for (const char* ending : {".tiff", ".csv", ".png"})
             written.push_back(stem + ending);
     }

@@ -147,8 +147,9 @@ HeatSoFar HeatWorker::soFar() const {
     all.frames.done = m_repair.notes();
     all.frames.undone = m_repair.doubts();
     if (!m_keeps)
-        all.frames.undone.emplace_back("the recording is too large to be gone over as a whole: hands and the "
-                                       "clocks' offset count as they are");
+        all.frames.undone.emplace_back(
+            say("the recording is too large to be gone over as a whole: hands and the "
+                "clocks' offset count as they are"));
     return all;
 }
 

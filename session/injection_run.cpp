@@ -57,9 +57,9 @@ InjectionRun::~InjectionRun() {
 
 Outcome InjectionRun::start() {
     if (!m_bench.supply().isConnected())
-        return Error{"the supply is not connected", "injection", "nothing was switched on"};
+        return Error{say("the supply is not connected"), "injection", say("nothing was switched on")};
     if (!m_bench.camera().isConnected())
-        return Error{"the camera is not connected", "injection", "nothing was switched on"};
+        return Error{say("the camera is not connected"), "injection", say("nothing was switched on")};
     HeatStream::Settings heat{m_bench.camera().info(), m_settings.recordingFolder, m_settings.registration,
                               m_settings.boardThickness_mm, m_bench.address().speed};
     heat.info.side = m_settings.side;
@@ -87,16 +87,16 @@ Outcome InjectionRun::start() {
         carryOut(m_supervisor.frame(arrived_s, spot.rise_k, spot.surface_c));
     });
     connect(m_heat.get(), &HeatStream::live, this, &InjectionRun::take);
-    const auto endFor = [this](StopCause cause, const QString& why) {
-        if (m_supervisor.running()) m_why = why.toStdString();
+    const auto endFor = [this](StopCause cause, const Message& why) {
+        if (m_supervisor.running()) m_why = why;
         stop(cause);
     };
     connect(&m_bench.supply(), &Supply::lost, this,
-            [endFor](const QString& why) { endFor(StopCause::LinkLost, why); });
+            [endFor](const Message& why) { endFor(StopCause::LinkLost, why); });
     connect(&m_bench.supply(), &GuardedSupply::switchedOffByGuard, this,
-            [endFor](GuardCause cause, const QString& why) { endFor(stopCauseOf(cause), why); });
+            [endFor](GuardCause cause, const Message& why) { endFor(stopCauseOf(cause), why); });
     connect(&m_bench.supply(), &Supply::refused, this,
-            [endFor](const QString& why) { endFor(StopCause::SettingRefused, why); });
+            [endFor](const Message& why) { endFor(StopCause::SettingRefused, why); });
     connect(&m_bench.camera(), &Camera::lost, this, [this] { stop(StopCause::CameraLost); });
 
     const double speed = m_bench.address().speed;
@@ -142,7 +142,7 @@ void InjectionRun::end() {
     m_tick.stop();
     Log::note(Log::Level::Info, QString("injection ended: %1 (%2)")
                                     .arg(QString::fromUtf8(wordOf(m_supervisor.cause()).data()),
-                                         Log::withoutPlaces(QString::fromStdString(m_why))));
+                                         Log::withoutPlaces(QString::fromStdString(m_why.text()))));
     emit ended();
     m_heat->finish([this](const HeatStream::End& end) { tell(end); });
 }
@@ -165,7 +165,8 @@ void InjectionRun::tell(const HeatStream::End& end) {
     outcome.heat = end.heat;
     outcome.recordingError = end.recordingError;
     if (end.recordingError)
-        Log::note(Log::Level::Fault, "the recording: " + QString::fromStdString(end.recordingError->what));
+        Log::note(Log::Level::Fault,
+                  "the recording: " + QString::fromStdString(end.recordingError->what.text()));
     if (end.heat.skipped > 0)
         Log::note(Log::Level::Warning, QString("%1 pictures were left out").arg(end.heat.skipped));
     emit live(outcome.heat);

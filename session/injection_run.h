@@ -13,7 +13,7 @@ namespace ustor {
 /// What a run ended with.
 struct InjectionOutcome {
     StopCause cause = StopCause::None;
-    std::string why; ///< what guard or supply said of the cause; empty where nothing more is known
+    Message why; ///< what guard or supply said of the cause; empty where nothing more is known
     LiveHeat heat;
     double volts = 0, amps = 0; ///< as set at the last step
     double deliveredWatts = 0;  ///< mean while on
@@ -68,7 +68,7 @@ class InjectionRun : public QObject {
     std::unique_ptr<HeatStream> m_heat;
     QTimer m_tick;
     double m_start_s = 0, m_end_s = 0;
-    std::string m_why;
+    Message m_why;
     double m_onWatts = 0; ///< sum of the samples in which power was delivered
     int m_onSamples = 0;
     bool m_certain = false; ///< at the last look

@@ -33,7 +33,7 @@ double MetronomeRun::secondsToBeat() const {
 
 Outcome MetronomeRun::start() {
     if (!m_bench.camera().isConnected())
-        return Error{"the camera is not connected", "injection", "leave the output off"};
+        return Error{say("the camera is not connected"), "injection", say("leave the output off")};
     const InjectionRun::Settings& injection = m_settings.injection;
     const double speed = m_bench.address().speed;
     HeatStream::Settings heat{m_bench.camera().info(), injection.recordingFolder, injection.registration,

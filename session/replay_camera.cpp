@@ -34,7 +34,7 @@ void ReplayCamera::play() {
     }
     if (m_next == m_recording.frames.size()) {
         m_timer.stop();
-        emit lost("the recording is at its end");
+        emit lost(say("the recording is at its end"));
     }
 }
 

@@ -18,8 +18,9 @@ bool lives(qint64 process) {
     return process > 1 && ::kill(static_cast<pid_t>(process), 0) == 0;
 }
 
-QString placeOf(const LedgerEntry& entry) {
-    return entry.trouble.isEmpty() ? entry.supply.place() : entry.file + " (" + entry.trouble + ")";
+Message placeOf(const LedgerEntry& entry) {
+    return entry.trouble.empty() ? verbatim(entry.supply.place())
+                                 : say("{file} ({why})", {{"file", entry.file}, {"why", entry.trouble}});
 }
 
 /// A process of its own, which this program's end does not touch.
@@ -33,12 +34,12 @@ void settle(const QString& guardProgram, const LedgerEntry& entry) {
 
 } // namespace
 
-QStringList settleAbandoned(const QString& guardProgram) {
-    QStringList found;
+std::vector<Message> settleAbandoned(const QString& guardProgram) {
+    std::vector<Message> found;
     for (const LedgerEntry& entry : OutputLedger::entries()) {
         if (!entry.abandoned()) continue;
-        found << placeOf(entry);
-        if (entry.trouble.isEmpty()) settle(guardProgram, entry);
+        found.push_back(placeOf(entry));
+        if (entry.trouble.empty()) settle(guardProgram, entry);
     }
     return found;
 }
@@ -65,7 +66,7 @@ void Settling::look() {
     std::vector<LedgerEntry> open;
     for (LedgerEntry& entry : OutputLedger::entries()) {
         if (entry.guard == m_ownGuard()) continue;
-        if (entry.abandoned() && entry.trouble.isEmpty()) settle(m_program, entry);
+        if (entry.abandoned() && entry.trouble.empty()) settle(m_program, entry);
         // Another window that lives tells of its own.
         const bool others = entry.window != QCoreApplication::applicationPid() && lives(entry.window);
         if (!others || entry.abandoned()) open.push_back(std::move(entry));
@@ -83,17 +84,17 @@ void Settling::look() {
     if (!same) emit changed();
 }
 
-QString Settling::words() const {
-    QStringList places;
+Message Settling::words() const {
+    std::vector<Message> places;
     for (const LedgerEntry& entry : m_open)
-        places << placeOf(entry);
-    return places.join(", ");
+        places.push_back(placeOf(entry));
+    return joined(places, ", ");
 }
 
 void Settling::switchOff() {
     for (const LedgerEntry& entry : OutputLedger::entries()) {
         if (entry.guard == m_ownGuard()) continue;
-        if (entry.abandoned() && entry.trouble.isEmpty())
+        if (entry.abandoned() && entry.trouble.empty())
             settle(m_program, entry);
         else if (lives(entry.guard) && entry.window != 0)
             ::kill(static_cast<pid_t>(entry.guard), SIGTERM); // a guard then switches off until it reads off

@@ -12,7 +12,7 @@ namespace ustor {
 
 /// Starts a process for each abandoned output of the ledger that switches it off, however long that takes.
 /// Returns what was found, in words for people; empty where nothing may be on.
-QStringList settleAbandoned(const QString& guardProgram);
+std::vector<Message> settleAbandoned(const QString& guardProgram);
 /// Waits a moment for it, for programs that end soon. False where something may be on still.
 bool settledSoon();
 
@@ -26,7 +26,7 @@ class Settling : public QObject {
     /// `Unknown` while the ledger names an output that may be on and that nobody else tells of.
     OutputState state() const { return m_open.empty() ? OutputState::Unreached : OutputState::Unknown; }
     /// Which, in words for people.
-    QString words() const;
+    Message words() const;
     /// Every output of the ledger off, whoever is in charge of it.
     void switchOff();
     /// A person says that the leads are off.

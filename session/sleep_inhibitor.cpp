@@ -1,5 +1,7 @@
 #include "session/sleep_inhibitor.h"
 
+#include "base/message.h"
+
 #include <QDBusError>
 #include <QDBusMessage>
 #include <QDBusPendingCallWatcher>
@@ -37,9 +39,7 @@ void SleepInhibitor::ask() {
     m_asked = true;
     auto call = QDBusMessage::createMethodCall(service, path, interface, "Inhibit");
     call << "sleep"
-         << "Ustor"
-         << "A supply's output is on"
-         << "block";
+         << "Ustor" << QString::fromStdString(say("A supply's output is on").text()) << "block";
     auto* answer = new QDBusPendingCallWatcher(m_bus.asyncCall(call), this);
     connect(answer, &QDBusPendingCallWatcher::finished, this, [this, answer] {
         answer->deleteLater();

@@ -12,7 +12,7 @@
 namespace ustor {
 namespace {
 
-constexpr const char* nothingRead = "nothing was read";
+constexpr const char* nothingRead = toSay("nothing was read");
 
 QString pathOf(const std::filesystem::path& file) {
     return QString::fromStdString(file.string());
@@ -44,11 +44,12 @@ Result<Still> fromPicture(const QString& path, const StillOptions& options, cons
     QImageReader reader(path);
     reader.setDecideFormatFromContent(true);
     const QImage image = reader.read();
-    if (image.isNull()) return Error{reader.errorString().toStdString(), where, nothingRead};
+    if (image.isNull()) return Error{verbatim(reader.errorString()), where, say(nothingRead)};
     if (image.format() == QImage::Format_Grayscale16)
         return stillFromNumbers(numbersOf(image), options.unit, where);
     if (!options.low_c || !options.high_c)
-        return Error{"a picture in colours: type what both ends of its scale bar say", where, nothingRead};
+        return Error{say("a picture in colours: type what both ends of its scale bar say"), where,
+                     say(nothingRead)};
     return stillFromColours(coloursOf(image), *options.low_c, *options.high_c, options.bar, where);
 }
 
@@ -92,8 +93,8 @@ Outcome keepBeside(const std::filesystem::path& file, QJsonObject j) {
     QSaveFile beside(pathOf(file) + ".json");
     j["format"] = "ustor-still/1";
     if (!beside.open(QIODevice::WriteOnly) || beside.write(QJsonDocument(j).toJson()) < 0 || !beside.commit())
-        return Error{beside.errorString().toStdString(), beside.fileName().toStdString(),
-                     "it holds until the page is left"};
+        return Error{verbatim(beside.errorString()), beside.fileName().toStdString(),
+                     say("it holds until the page is left")};
     return Done{};
 }
 
@@ -142,8 +143,8 @@ Result<int> takeStillsIn(const std::vector<std::filesystem::path>& files,
             refused += (refused.empty() ? "" : ", ") + file.string();
     }
     if (!refused.empty())
-        return Error{"could not be copied into the case", refused,
-                     "stills taken in: " + std::to_string(taken)};
+        return Error{say("could not be copied into the case"), refused,
+                     say("stills taken in: {taken}", {{"taken", taken}})};
     return taken;
 }
 
@@ -152,9 +153,9 @@ Result<Still> readStill(const std::filesystem::path& file, const StillOptions& o
     const std::string where = file.string();
     QFile stream(path);
     if (!stream.open(QIODevice::ReadOnly))
-        return Error{stream.errorString().toStdString(), where, nothingRead};
+        return Error{verbatim(stream.errorString()), where, say(nothingRead)};
     const QByteArray head = headOf(path);
-    if (head.isEmpty()) return Error{"empty", where, nothingRead};
+    if (head.isEmpty()) return Error{say("empty"), where, say(nothingRead)};
     if (isTiff(head)) {
         const auto page = readTiffPage(where);
         if (!page) return page.error();
@@ -163,7 +164,8 @@ Result<Still> readStill(const std::filesystem::path& file, const StillOptions& o
     if (isPicture(head)) return fromPicture(path, options, where);
     constexpr qint64 mostBytes = 300'000'000;
     if (stream.size() > mostBytes || stream.peek(4096).contains('\0'))
-        return Error{"neither a picture that can be read nor a table of numbers", where, nothingRead};
+        return Error{say("neither a picture that can be read nor a table of numbers"), where,
+                     say(nothingRead)};
     return stillFromCsv(stream.readAll().toStdString(), options.unit, where);
 }
 

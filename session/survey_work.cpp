@@ -50,9 +50,9 @@ void SurveyWork::read(bool on) {
 }
 
 Result<SurveyWork::Result> SurveyWork::take(const Reading& reading) {
-    if (finished()) return Error{"the walk is at its end", "", "nothing was noted"};
+    if (finished()) return Error{say("the walk is at its end"), "", say("nothing was noted")};
     if (m_session.assessment().state.closed)
-        return Error{"this case is closed", "", "nothing was noted; undo opens it again"};
+        return Error{say("this case is closed"), "", say("nothing was noted; undo opens it again")};
     const std::size_t here = m_current;
     const auto added = m_session.add(ReadingTaken{m_stops[here].place, "", reading, m_settings.reversed});
     if (!added) return added.error();

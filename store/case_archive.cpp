@@ -15,13 +15,13 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr const char* unchanged = "nothing was changed";
+constexpr const char* unchanged = toSay("nothing was changed");
 
 Error openError(int code, const fs::path& file) {
     zip_error_t fault;
     zip_error_init_with_code(&fault, code);
-    Error error{std::string("cannot be opened as a case: ") + zip_error_strerror(&fault), file.string(),
-                unchanged};
+    Error error{say("cannot be opened as a case: {fault}", {{"fault", zip_error_strerror(&fault)}}),
+                file.string(), say(unchanged)};
     zip_error_fini(&fault);
     return error;
 }
@@ -56,7 +56,9 @@ using Archive = std::unique_ptr<zip_t, Discard>;
 Outcome unpack(zip_t* archive, zip_uint64_t index, const zip_stat_t& entry, const fs::path& target,
                const fs::path& file) {
     const std::unique_ptr<zip_file_t, CloseFile> in(zip_fopen_index(archive, index, 0));
-    if (!in) return Error{std::string(entry.name) + ": " + zip_strerror(archive), file.string(), unchanged};
+    if (!in)
+        return Error{say("{entry}: {fault}", {{"entry", entry.name}, {"fault", zip_strerror(archive)}}),
+                     file.string(), say(unchanged)};
     std::error_code fault;
     fs::create_directories(target.parent_path(), fault);
     std::ofstream out(target, std::ios::binary);
@@ -67,13 +69,13 @@ Outcome unpack(zip_t* archive, zip_uint64_t index, const zip_stat_t& entry, cons
         if (got == 0) break;
         copied += static_cast<zip_uint64_t>(std::max<zip_int64_t>(got, 0));
         if (got < 0 || copied > entry.size)
-            return Error{std::string(entry.name) + " is damaged", file.string(), unchanged};
+            return Error{say("{entry} is damaged", {{"entry", entry.name}}), file.string(), say(unchanged)};
         out.write(block.data(), got);
     }
     out.close();
     if (!out)
-        return Error{std::string(entry.name) + " cannot be written (disk full, or no permission)",
-                     target.string(), unchanged};
+        return Error{say("{entry} cannot be written (disk full, or no permission)", {{"entry", entry.name}}),
+                     target.string(), say(unchanged)};
     return Done{};
 }
 
@@ -89,19 +91,21 @@ Outcome unpackAll(const fs::path& file, const fs::path& folder, const Progress& 
         zip_stat_t entry;
         constexpr zip_uint64_t needed = ZIP_STAT_NAME | ZIP_STAT_SIZE | ZIP_STAT_COMP_SIZE;
         if (zip_stat_index(archive.get(), i, 0, &entry) != 0 || (entry.valid & needed) != needed)
-            return Error{"an entry has no name or size", file.string(), unchanged};
+            return Error{say("an entry has no name or size"), file.string(), say(unchanged)};
         const std::string name = entry.name;
         if (!staysInside(name))
-            return Error{"names a file outside the case: " + name, file.string(), unchanged};
+            return Error{say("names a file outside the case: {name}", {{"name", name}}), file.string(),
+                         say(unchanged)};
         if (name.back() == '/') continue; // folders are made as their files need them
         // Pictures and readings shrink to a tenth, not to a thousandth.
         constexpr zip_uint64_t harmless = 16 << 20, mostTimes = 200;
         if (entry.size > harmless && entry.size / mostTimes > entry.comp_size)
-            return Error{name + " would grow to more than " + std::to_string(mostTimes) +
-                             " times its size: this is no case",
-                         file.string(), unchanged};
+            return Error{say("{name} would grow to more than {mostTimes} times its size: this is no case",
+                             {{"name", name}, {"mostTimes", mostTimes}}),
+                         file.string(), say(unchanged)};
         if (entry.size > room)
-            return Error{"the case is larger than the room left on the disk", file.string(), unchanged};
+            return Error{say("the case is larger than the room left on the disk"), file.string(),
+                         say(unchanged)};
         room -= entry.size;
         if (auto done = unpack(archive.get(), i, entry, folder / name, file); !done) return done;
         if (progress) progress(static_cast<double>(i + 1) / static_cast<double>(count));
@@ -127,9 +131,10 @@ std::string bytesOf(const fs::path& file) {
 Outcome exportCase(const fs::path& folder, const fs::path& file, const Progress& progress) {
     std::error_code fault;
     if (!fs::exists(folder / "case.json", fault))
-        return Error{"not a case: case.json is missing", folder.string(), ""};
+        return Error{say("not a case: case.json is missing"), folder.string(), {}};
     const auto files = filesOf(folder, fault);
-    if (fault) return Error{"cannot be read: " + fault.message(), folder.string(), ""};
+    if (fault)
+        return Error{say("cannot be read: {message}", {{"message", fault.message()}}), folder.string(), {}};
     int code = 0;
     Archive archive(zip_open(file.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &code));
     if (!archive) return openError(code, file);
@@ -144,15 +149,16 @@ Outcome exportCase(const fs::path& folder, const fs::path& file, const Progress&
         const std::string name = fs::relative(one, folder, fault).generic_string();
         if (!source || zip_file_add(archive.get(), name.c_str(), source, ZIP_FL_ENC_UTF_8) < 0) {
             zip_source_free(source);
-            return Error{name + ": " + zip_strerror(archive.get()), file.string(), "the case is unchanged"};
+            return Error{say("{entry}: {fault}", {{"entry", name}, {"fault", zip_strerror(archive.get())}}),
+                         file.string(), say("the case is unchanged")};
         }
     }
     Progress told = progress; // outlives the archive's closing
     if (told) zip_register_progress_callback_with_state(archive.get(), 0.01, tellProgress, nullptr, &told);
     // The library writes beside the target and renames at the end.
     if (zip_close(archive.get()) != 0)
-        return Error{std::string("cannot be written: ") + zip_strerror(archive.get()), file.string(),
-                     "the case is unchanged"};
+        return Error{say("cannot be written: {archive}", {{"archive", zip_strerror(archive.get())}}),
+                     file.string(), say("the case is unchanged")};
     static_cast<void>(archive.release());
     return Done{};
 }
@@ -174,7 +180,8 @@ Result<fs::path> importCase(const fs::path& file, const fs::path& parent, const 
     fs::create_directories(parent, fault);
     const fs::path landing = landingIn(parent);
     if (!fs::create_directory(landing, fault))
-        return Error{"cannot be made: " + fault.message(), landing.string(), unchanged};
+        return Error{say("cannot be made: {message}", {{"message", fault.message()}}), landing.string(),
+                     say(unchanged)};
     const auto refuse = [&](const Error& why) {
         fs::remove_all(landing, fault);
         return why;
@@ -184,12 +191,14 @@ Result<fs::path> importCase(const fs::path& file, const fs::path& parent, const 
     {
         const auto opened = CaseFolder::open(landing);
         if (!opened)
-            return refuse({opened.error().what, file.string() + ", " + opened.error().where, unchanged});
+            return refuse({opened.error().what, file.string() + ", " + opened.error().where, say(unchanged)});
         title = opened.value().title;
     }
     const fs::path folder = freeCaseFolder(parent, title);
     fs::rename(landing, folder, fault);
-    if (fault) return refuse({"cannot be moved into place: " + fault.message(), folder.string(), unchanged});
+    if (fault)
+        return refuse({say("cannot be moved into place: {message}", {{"message", fault.message()}}),
+                       folder.string(), say(unchanged)});
     return folder;
 }
 

@@ -38,17 +38,17 @@ std::filesystem::path CaseFolder::factsFileIn(const std::filesystem::path& folde
 
 Result<std::string> CaseFolder::titleIn(const std::filesystem::path& folder) {
     std::ifstream header(folder / "case.json");
-    if (!header) return Error{"not a case: case.json is missing", folder.string(), ""};
+    if (!header) return Error{say("not a case: case.json is missing"), folder.string(), {}};
     try {
         const auto j = nlohmann::json::parse(header);
         const auto format = j.at("format").get<std::string>();
         if (format != "ustor-case/1")
-            return Error{"this case was written by a newer version (" + format + ")", folder.string(),
-                         "it is unchanged; update to open it"};
+            return Error{say("this case was written by a newer version ({format})", {{"format", format}}),
+                         folder.string(), say("it is unchanged; update to open it")};
         return j.value("title", std::string());
     } catch (const nlohmann::json::exception& damage) {
-        return Error{std::string("case.json cannot be read: ") + damage.what(), folder.string(),
-                     "it is unchanged"};
+        return Error{say("case.json cannot be read: {damage}", {{"damage", damage.what()}}), folder.string(),
+                     say("it is unchanged")};
     }
 }
 
@@ -56,15 +56,17 @@ Result<CaseFolder> CaseFolder::create(const std::filesystem::path& folder, const
                                       const Board& board) {
     std::error_code fault;
     if (std::filesystem::exists(folder / "case.json", fault))
-        return Error{"holds a case already", folder.string(), "it is unchanged"};
+        return Error{say("holds a case already"), folder.string(), say("it is unchanged")};
     std::filesystem::create_directories(folder, fault);
-    if (fault) return Error{"cannot be made: " + fault.message(), folder.string(), ""};
+    if (fault)
+        return Error{say("cannot be made: {message}", {{"message", fault.message()}}), folder.string(), {}};
     if (const auto written = writeBoardFile(board, boardFileIn(folder)); !written) return written.error();
     std::ofstream header(folder / "case.json");
     header << nlohmann::ordered_json{{"format", "ustor-case/1"}, {"title", title}}.dump(1) << "\n";
     header.flush();
     if (!header)
-        return Error{"cannot be written (disk full, or no permission)", (folder / "case.json").string(), ""};
+        return Error{
+            say("cannot be written (disk full, or no permission)"), (folder / "case.json").string(), {}};
     header.close();
     return open(folder);
 }

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "board/board.h"
 #include "store/fact_log.h"
 
@@ -11,7 +12,7 @@ struct CaseFolder {
     std::string title;
     Board board;
     std::unique_ptr<FactLog> log;
-    std::vector<std::string> warnings;
+    std::vector<Message> warnings;
 
     /// Makes a new case around a board. Error when the folder holds a case already or cannot be written.
     static Result<CaseFolder> create(const std::filesystem::path& folder, const std::string& title,

@@ -61,7 +61,7 @@ CaseSummary summaryOf(const std::filesystem::path& folder, const std::string& ti
     entry.board = board;
     entry.status = "open";
     for (const Fact* fact : activeFacts(facts)) {
-        summary.words += sentenceOf(fact->body) + "\n";
+        summary.words += sentenceOf(fact->body).text() + "\n";
         if (const auto* complaint = std::get_if<Complaint>(&fact->body)) entry.complaint = complaint->text;
         if (const auto* closed = std::get_if<Closed>(&fact->body)) {
             entry.status = closed->fixed ? "fixed" : "closed";

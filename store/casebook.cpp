@@ -8,9 +8,15 @@
 namespace ustor {
 namespace {
 
-Error sqlError(const QSqlQuery& query, const char* doing) {
-    return Error{std::string(doing) + ": " + query.lastError().text().toStdString(), "casebook",
-                 "the case folders are unchanged"};
+Error sqlError(const QSqlError& fault, const Message& doing) {
+    return Error{joined({doing, verbatim(fault.text().toStdString())}, ": "), "casebook",
+                 say("the case folders are unchanged")};
+}
+
+/// Whether the file itself is no index any more: SQLITE_CORRUPT and SQLITE_NOTADB of sqlite3.h.
+bool isDamage(const QSqlError& fault) {
+    const QString code = fault.nativeErrorCode();
+    return code == "11" || code == "26";
 }
 
 QString text(const std::string& s) {
@@ -30,21 +36,26 @@ Outcome Casebook::prepare(const QString& database) {
     db.setDatabaseName(database);
     // Another window that writes just now is waited for, but not for long.
     db.setConnectOptions("QSQLITE_BUSY_TIMEOUT=500");
-    if (!db.open()) return Error{db.lastError().text().toStdString(), database.toStdString(), ""};
+    if (!db.open()) return Error{verbatim(db.lastError().text().toStdString()), database.toStdString(), {}};
     QSqlQuery query(db);
-    if (!query.exec("PRAGMA user_version")) return sqlError(query, "the index cannot be read");
+    const auto failed = [&](const Message& doing) {
+        m_damaged = isDamage(query.lastError());
+        return sqlError(query.lastError(), doing);
+    };
+    if (!query.exec("PRAGMA user_version")) return failed(say("the index cannot be read"));
     const int version = query.next() ? query.value(0).toInt() : 0;
     if (version > schemaVersion)
-        return Error{"it was written by a newer version", database.toStdString(), "it is unchanged"};
+        return Error{say("it was written by a newer version"), database.toStdString(),
+                     say("it is unchanged")};
     query.finish();
     // An older one is made anew from the case folders.
     if (version > 0 && version < schemaVersion && !query.exec("DROP TABLE IF EXISTS cases"))
-        return sqlError(query, "an older index cannot be made anew");
+        return failed(say("an older index cannot be made anew"));
     // Only an index: it is made anew from the case folders, so nobody has to wait until it is on the disk.
     query.exec("PRAGMA synchronous = OFF");
     if (!query.exec(schema) || !query.exec(QString("PRAGMA user_version = %1").arg(schemaVersion)) ||
         !query.exec("SELECT COUNT(*) FROM cases"))
-        return sqlError(query, "the index cannot be prepared");
+        return failed(say("the index cannot be prepared"));
     return Done{};
 }
 
@@ -52,7 +63,7 @@ Result<std::unique_ptr<Casebook>> Casebook::open(const std::filesystem::path& fo
     std::error_code fault;
     std::filesystem::create_directories(folder, fault);
     if (!std::filesystem::is_directory(folder, fault))
-        return Error{"is no folder and none can be made there", folder.string(), ""};
+        return Error{say("is no folder and none can be made there"), folder.string(), {}};
     std::unique_ptr<Casebook> book(new Casebook);
     book->m_folder = folder;
     static int count = 0;
@@ -61,19 +72,22 @@ Result<std::unique_ptr<Casebook>> Casebook::open(const std::filesystem::path& fo
     const auto file = folder / "casebook.sqlite";
     auto prepared = book->prepare(text(file.string()));
     if (prepared) return book;
-    book->m_trouble = "The index of cases could not be used (" + prepared.error().text() + ")";
-    const auto& what = prepared.error().what;
-    if (what.find("not a database") != std::string::npos || what.find("malformed") != std::string::npos) {
+    const Message why = prepared.error().message();
+    if (book->m_damaged) {
         QSqlDatabase::database(book->m_connection, false).close();
         std::filesystem::rename(file, file.string() + ".damaged", fault);
         if (!fault && (prepared = book->prepare(text(file.string())))) {
-            book->m_trouble += "; it lies in casebook.sqlite.damaged and was made anew from the cases.";
+            book->m_trouble = say("The index of cases could not be used ({why}); it lies in "
+                                  "casebook.sqlite.damaged and was made anew from the cases.",
+                                  {{"why", why}});
             return book;
         }
     }
     if (prepared = book->prepare(":memory:"); !prepared) return prepared.error();
-    book->m_trouble +=
-        "; it is made anew each time until that is mended. The cases themselves are unchanged.";
+    book->m_trouble =
+        say("The index of cases could not be used ({why}); it is made anew each time until that is "
+            "mended. The cases themselves are unchanged.",
+            {{"why", why}});
     return book;
 }
 
@@ -96,13 +110,11 @@ Outcome Casebook::note(const std::vector<CaseSummary>& cases) {
         query.addBindValue(text(words));
         query.addBindValue(static_cast<qlonglong>(size));
         if (query.exec()) continue;
-        const Error error = sqlError(query, "the case cannot be noted");
+        const Error error = sqlError(query.lastError(), say("the case cannot be noted"));
         db.rollback();
         return error;
     }
-    if (!db.commit())
-        return Error{"the cases cannot be noted: " + db.lastError().text().toStdString(), "casebook",
-                     "the case folders are unchanged"};
+    if (!db.commit()) return sqlError(db.lastError(), say("the cases cannot be noted"));
     return Done{};
 }
 
@@ -111,14 +123,15 @@ Outcome Casebook::drop(const std::vector<std::filesystem::path>& folders) {
         QSqlQuery query(QSqlDatabase::database(m_connection));
         query.prepare("DELETE FROM cases WHERE folder = ?");
         query.addBindValue(text(folder.string()));
-        if (!query.exec()) return sqlError(query, "a case that is gone cannot be dropped");
+        if (!query.exec()) return sqlError(query.lastError(), say("a case that is gone cannot be dropped"));
     }
     return Done{};
 }
 
 Result<std::map<std::filesystem::path, long>> Casebook::known() const {
     QSqlQuery query(QSqlDatabase::database(m_connection));
-    if (!query.exec("SELECT folder, size FROM cases")) return sqlError(query, "the casebook cannot be read");
+    if (!query.exec("SELECT folder, size FROM cases"))
+        return sqlError(query.lastError(), say("the casebook cannot be read"));
     std::map<std::filesystem::path, long> known;
     while (query.next())
         known[query.value(0).toString().toStdString()] = static_cast<long>(query.value(1).toLongLong());
@@ -141,7 +154,7 @@ Result<std::vector<CaseEntry>> Casebook::find(const std::string& wanted) const {
                   " ORDER BY changed DESC");
     for (const QString& word : bound)
         query.addBindValue(word);
-    if (!query.exec()) return sqlError(query, "the casebook cannot be searched");
+    if (!query.exec()) return sqlError(query.lastError(), say("the casebook cannot be searched"));
     std::vector<CaseEntry> found;
     const auto cell = [&query](int i) { return query.value(i).toString().toStdString(); };
     while (query.next())

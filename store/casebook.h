@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "store/case_summary.h"
 
 #include <QSqlDatabase>
@@ -32,14 +33,15 @@ class Casebook {
     Outcome refresh();
     std::filesystem::path folder() const { return m_folder; }
     /// Why the index on disk could not be used; empty where it is.
-    const std::string& trouble() const { return m_trouble; }
+    const Message& trouble() const { return m_trouble; }
 
   private:
     Casebook() = default;
     Outcome prepare(const QString& database);
 
     std::filesystem::path m_folder;
-    std::string m_trouble;
+    Message m_trouble;
+    bool m_damaged = false; ///< the file on disk is no index any more
     QString m_connection;
 };
 

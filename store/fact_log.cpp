@@ -21,10 +21,10 @@ Result<std::unique_ptr<FactLog>> FactLog::open(const std::filesystem::path& file
     std::unique_ptr<FactLog> log(new FactLog(file));
     log->m_fd = ::open(file.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
     if (log->m_fd < 0)
-        return Error{std::string("cannot be opened: ") + std::strerror(errno), file.string(), ""};
+        return Error{say("cannot be opened: {errno}", {{"errno", std::strerror(errno)}}), file.string(), {}};
     if (::flock(log->m_fd, LOCK_EX | LOCK_NB) != 0)
-        return Error{"this case is open in another window", file.string(),
-                     "it is unchanged; close it there first"};
+        return Error{say("this case is open in another window"), file.string(),
+                     say("it is unchanged; close it there first")};
     log->m_writes = true;
     if (const auto loaded = log->load(); !loaded) return loaded.error();
     return log;
@@ -34,7 +34,7 @@ Result<std::unique_ptr<FactLog>> FactLog::openToRead(const std::filesystem::path
     std::unique_ptr<FactLog> log(new FactLog(file));
     log->m_fd = ::open(file.c_str(), O_RDONLY | O_CLOEXEC);
     if (log->m_fd < 0 && errno != ENOENT) // a case without facts yet has none
-        return Error{std::string("cannot be opened: ") + std::strerror(errno), file.string(), ""};
+        return Error{say("cannot be opened: {errno}", {{"errno", std::strerror(errno)}}), file.string(), {}};
     if (log->m_fd < 0) return log;
     if (const auto loaded = log->load(); !loaded) return loaded.error();
     return log;
@@ -45,8 +45,8 @@ Outcome FactLog::readText(std::string& text) const {
     for (;;) {
         const auto size = ::read(m_fd, chunk, sizeof chunk);
         if (size < 0)
-            return Error{std::string("cannot be read: ") + std::strerror(errno), m_file.string(),
-                         "it is unchanged"};
+            return Error{say("cannot be read: {errno}", {{"errno", std::strerror(errno)}}), m_file.string(),
+                         say("it is unchanged")};
         if (size == 0) return Done{};
         text.append(chunk, static_cast<std::size_t>(size));
     }
@@ -55,39 +55,43 @@ Outcome FactLog::readText(std::string& text) const {
 /// The torn last line goes into a file of its own; where the file is only read it is left.
 Outcome FactLog::cutTorn(std::string& text, std::size_t from) {
     if (!m_writes) {
-        m_warnings.emplace_back("the last line is not whole (it may be written just now); it is not counted");
+        m_warnings.emplace_back(
+            say("the last line is not whole (it may be written just now); it is not counted"));
         text.resize(from);
         return Done{};
     }
     std::ofstream(m_file.parent_path() / "facts.torn", std::ios::app | std::ios::binary)
         << text.substr(from) << '\n';
     if (::ftruncate(m_fd, static_cast<off_t>(from)) != 0)
-        return Error{std::string("the torn last line cannot be taken off: ") + std::strerror(errno),
-                     m_file.string(), "it is unchanged"};
+        return Error{
+            say("the torn last line cannot be taken off: {errno}", {{"errno", std::strerror(errno)}}),
+            m_file.string(), say("it is unchanged")};
     m_warnings.emplace_back(
-        "the last line was torn when the program ended; it is kept in facts.torn, all facts "
-        "before it are whole");
+        say("the last line was torn when the program ended; it is kept in facts.torn, all facts "
+            "before it are whole"));
     text.resize(from);
     return Done{};
 }
 
 void FactLog::take(std::string_view line, int number) {
-    const std::string where = m_file.filename().string() + ":" + std::to_string(number) + ": ";
+    const std::string where = m_file.filename().string() + ":" + std::to_string(number);
     auto fact = factFromJson(line);
     // Numbers of lines that do not count are not given again: a strike would hit another fact.
     if (const auto id = fact ? fact.value().id : idInJson(line).value_or(0);
         id < std::numeric_limits<long>::max())
         m_nextId = std::max(m_nextId, id + 1);
     if (!fact) {
-        m_warnings.push_back(where + fact.error().what + " (line kept, not counted)");
+        m_warnings.push_back(
+            say("{where}: {why} (line kept, not counted)", {{"where", where}, {"why", fact.error().what}}));
         return;
     }
     if (!m_facts.empty() && fact.value().id <= m_facts.back().id)
-        m_warnings.push_back(where + "the number " + std::to_string(fact.value().id) +
-                             " does not rise; what strikes it may mean another fact");
+        m_warnings.push_back(
+            say("{where}: the number {id} does not rise; what strikes it may mean another fact",
+                {{"where", where}, {"id", fact.value().id}}));
     if (const auto* unknown = std::get_if<UnknownFact>(&fact.value().body))
-        m_warnings.push_back(where + "a fact of a newer version ('" + unknown->kind +
-                             "') is kept and not judged");
+        m_warnings.push_back(say("{where}: a fact of a newer version ('{kind}') is kept and not judged",
+                                 {{"where", where}, {"kind", unknown->kind}}));
     m_facts.push_back(std::move(fact.value()));
 }
 
@@ -116,29 +120,30 @@ bool FactLog::isWhereItWas() const {
 
 Result<Fact> FactLog::append(const FactBody& body, double time_s) {
     if (!m_writes)
-        return Error{"this case was opened to be looked at", m_file.string(), "the fact was not accepted"};
+        return Error{say("this case was opened to be looked at"), m_file.string(),
+                     say("the fact was not accepted")};
     if (!isWhereItWas())
-        return Error{"the case was deleted or moved while it was open", m_file.string(),
-                     "the fact was not accepted; what was noted before went with the folder"};
+        return Error{say("the case was deleted or moved while it was open"), m_file.string(),
+                     say("the fact was not accepted; what was noted before went with the folder")};
     const Fact fact{m_nextId, time_s, body};
     const std::string line = factToJson(fact) + "\n";
-    const auto undo = [&](const char* doing) -> Error {
+    const auto undo = [&](const Message& doing) -> Error {
         const std::string why = std::strerror(errno);
         // Half a line must not stay: the next fact would be glued to it.
         const bool cut = ::ftruncate(m_fd, m_size) == 0;
-        return Error{std::string(doing) + ": " + why, m_file.string(),
-                     cut ? "all facts before it are kept; this one was not accepted"
-                         : "facts before it are kept"};
+        return Error{joined({doing, verbatim(why)}, ": "), m_file.string(),
+                     cut ? say("all facts before it are kept; this one was not accepted")
+                         : say("facts before it are kept")};
     };
     std::size_t written = 0;
     while (written < line.size()) {
         const auto size =
             ::pwrite(m_fd, line.data() + written, line.size() - written, m_size + static_cast<long>(written));
         if (size < 0 && errno == EINTR) continue;
-        if (size <= 0) return undo("the fact cannot be written");
+        if (size <= 0) return undo(say("the fact cannot be written"));
         written += static_cast<std::size_t>(size);
     }
-    if (::fdatasync(m_fd) != 0) return undo("the fact cannot be brought to the disk");
+    if (::fdatasync(m_fd) != 0) return undo(say("the fact cannot be brought to the disk"));
     m_size += static_cast<long>(line.size());
     ++m_nextId;
     m_facts.push_back(fact);

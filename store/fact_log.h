@@ -29,7 +29,7 @@ class FactLog {
     long nextNumber() const { return m_nextId; }
     bool takesFacts() const { return m_writes; }
     long size() const { return m_size; } ///< of the file, in bytes
-    const std::vector<std::string>& warnings() const { return m_warnings; }
+    const std::vector<Message>& warnings() const { return m_warnings; }
 
     /// Gives the fact its number, writes and flushes it. On failure (disk full, folder gone, opened to read)
     /// the file is as before and the fact is not accepted.
@@ -48,7 +48,7 @@ class FactLog {
     int m_fd = -1;
     long m_size = 0, m_nextId = 1;
     std::vector<Fact> m_facts;
-    std::vector<std::string> m_warnings;
+    std::vector<Message> m_warnings;
 };
 
 } // namespace ustor

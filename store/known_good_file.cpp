@@ -17,8 +17,9 @@ Outcome writeSet(const KnownGoodSet& set, const std::filesystem::path& file) {
     const std::string text = knownGoodToCsv(set);
     if (!out.open(QIODevice::WriteOnly) || out.write(text.c_str()) != static_cast<qint64>(text.size()) ||
         !out.commit())
-        return Error{"cannot be written: " + out.errorString().toStdString(), file.string(),
-                     "an older file is unchanged"};
+        return Error{
+            say("cannot be written: {errorString}", {{"errorString", out.errorString().toStdString()}}),
+            file.string(), say("an older file is unchanged")};
     return Done{};
 }
 
@@ -29,7 +30,7 @@ std::filesystem::path knownGoodFile(const std::filesystem::path& book, const std
 }
 
 KnownGoodSet loadKnownGood(const std::filesystem::path& book, const std::string& model,
-                           const std::string& exceptDonor, std::vector<std::string>& warnings) {
+                           const std::string& exceptDonor, std::vector<Message>& warnings) {
     KnownGoodSet set{model, {}};
     const std::filesystem::path file = knownGoodFile(book, model);
     std::ifstream stream(file, std::ios::binary);
@@ -37,7 +38,7 @@ KnownGoodSet loadKnownGood(const std::filesystem::path& book, const std::string&
     const std::string text((std::istreambuf_iterator<char>(stream)), {});
     auto read = readKnownGood(text, file.string(), warnings);
     if (!read) {
-        warnings.push_back(read.error().text());
+        warnings.push_back(read.error().message());
         return set;
     }
     set.readings = std::move(read.value().readings);
@@ -48,19 +49,19 @@ KnownGoodSet loadKnownGood(const std::filesystem::path& book, const std::string&
 
 Outcome keepKnownGood(const std::filesystem::path& book, const KnownGoodSet& fresh,
                       const std::string& donor) {
-    std::vector<std::string> warnings;
+    std::vector<Message> warnings;
     KnownGoodSet set = loadKnownGood(book, fresh.model, "", warnings);
     std::vector<KnownReading> before;
     std::copy_if(set.readings.begin(), set.readings.end(), std::back_inserter(before),
                  [&](const KnownReading& known) { return known.donor == donor; });
     if (before == fresh.readings) return Done{};
-    if (fresh.model.empty()) return Error{"the board has no model name", "", "nothing was kept"};
+    if (fresh.model.empty()) return Error{say("the board has no model name"), "", say("nothing was kept")};
     std::erase_if(set.readings, [&](const KnownReading& known) { return known.donor == donor; });
     const std::filesystem::path file = knownGoodFile(book, fresh.model);
     // Rows that a person wrote and we cannot read must not be lost by writing the file anew.
     if (!warnings.empty())
-        return Error{"holds rows that cannot be read: " + warnings.front(), file.string(),
-                     "it is unchanged; mend or remove them first"};
+        return Error{say("holds rows that cannot be read: {warnings}", {{"warnings", warnings.front()}}),
+                     file.string(), say("it is unchanged; mend or remove them first")};
     set.readings.insert(set.readings.end(), fresh.readings.begin(), fresh.readings.end());
     std::error_code fault;
     std::filesystem::create_directories(file.parent_path(), fault);
@@ -68,9 +69,9 @@ Outcome keepKnownGood(const std::filesystem::path& book, const KnownGoodSet& fre
 }
 
 Result<std::size_t> importKnownGood(const std::filesystem::path& book, const std::string& model,
-                                    const std::filesystem::path& file, std::vector<std::string>& warnings) {
+                                    const std::filesystem::path& file, std::vector<Message>& warnings) {
     std::ifstream stream(file, std::ios::binary);
-    if (!stream) return Error{"cannot be opened", file.string(), "nothing was taken in"};
+    if (!stream) return Error{say("cannot be opened"), file.string(), say("nothing was taken in")};
     const std::string text((std::istreambuf_iterator<char>(stream)), {});
     auto read = readKnownGood(text, file.filename().string(), warnings);
     if (!read) return read.error();
@@ -81,7 +82,7 @@ Result<std::size_t> importKnownGood(const std::filesystem::path& book, const std
         set.model = model;
         set.readings.push_back(known);
     }
-    if (byDonor.empty()) return Error{"holds no reading", file.string(), "nothing was taken in"};
+    if (byDonor.empty()) return Error{say("holds no reading"), file.string(), say("nothing was taken in")};
     for (const auto& [donor, set] : byDonor)
         if (const auto kept = keepKnownGood(book, set, donor); !kept) return kept.error();
     return read.value().readings.size();
@@ -89,11 +90,11 @@ Result<std::size_t> importKnownGood(const std::filesystem::path& book, const std
 
 Result<std::size_t> exportKnownGood(const std::filesystem::path& book, const std::string& model,
                                     const std::filesystem::path& file) {
-    std::vector<std::string> warnings;
+    std::vector<Message> warnings;
     const KnownGoodSet set = loadKnownGood(book, model, "", warnings);
     if (set.empty())
-        return Error{warnings.empty() ? "no good board of this model was read yet" : warnings.front(), "",
-                     "nothing was written"};
+        return Error{warnings.empty() ? say("no good board of this model was read yet") : warnings.front(),
+                     "", say("nothing was written")};
     if (const auto written = writeSet(set, file); !written) return written.error();
     return set.readings.size();
 }

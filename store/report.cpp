@@ -7,99 +7,139 @@
 #include <QPdfWriter>
 #include <QSaveFile>
 #include <QTextDocument>
+#include <set>
+#include <vector>
 
 namespace ustor {
 namespace {
 
-QString html(const std::string& s) {
+QString escaped(const std::string& s) {
     return QString::fromStdString(s).toHtmlEscaped();
 }
 
-QString pictureTag(const QImage& picture) {
-    if (picture.isNull()) return {};
-    QByteArray png;
-    QBuffer buffer(&png);
-    buffer.open(QIODevice::WriteOnly);
-    picture.save(&buffer, "PNG");
-    return "<p><img width=\"640\" src=\"data:image/png;base64," + png.toBase64() + "\"></p>";
-}
+/// Puts the page together, in the language that is asked for.
+class Page {
+  public:
+    explicit Page(const ReportInput& input) : m_input(input), m_a(*input.assessment) {}
 
-QString outcome(const Assessment& a) {
-    if (a.state.closed) {
-        const QString what = a.state.closed->fixed ? "Fixed" : "Closed without a fix";
-        return what + (a.state.closed->culprit.empty() ? "" : ": " + html(a.state.closed->culprit)) +
-               (a.state.closed->text.empty() ? "" : ". " + html(a.state.closed->text));
+    QString text() {
+        m_page = "<html><head><meta charset=\"utf-8\"></head><body "
+                 "style=\"font-family:'Lato',sans-serif;font-size:9pt\">";
+        m_page += "<h1>" + escaped(m_input.title) + "</h1><p>" +
+                  html(say("Board: {board}", {{"board", m_a.state.board.name}})) + "<br>" +
+                  html(say("Complaint: {complaint}", {{"complaint", m_a.state.complaint}})) + "</p>";
+        m_page += "<p><b>" + html(outcome()) + "</b></p>";
+        picture();
+        rails();
+        suspects();
+        together();
+        trail();
+        m_page += "<p>" + html(say("Local rules and licensed practice come first.")) + "</p></body></html>";
+        return m_page;
     }
-    if (!a.culprit.empty()) return "The short went with " + html(a.culprit) + ".";
-    return "Still open.";
-}
 
-QString suspectTable(const Assessment& a) {
-    if (a.suspects.empty()) return {};
-    QString rows;
-    int shown = 0;
-    for (const Suspect& s : a.suspects) {
-        constexpr int most = 6;
-        if (s.part < 0 || shown++ >= most) continue;
-        const Part& part = a.state.board.parts[s.part];
-        QString reasons;
-        for (const Evidence& e : s.evidence)
-            reasons += (reasons.isEmpty() ? "" : "; ") + html(e.what);
-        rows += QString("<tr><td>%1</td><td>%2</td><td align=\"right\">%3 %</td><td>%4%5</td></tr>")
-                    .arg(html(part.designator), html(std::string(wordOf(part.partClass))))
-                    .arg(100 * s.odds, 0, 'f', s.odds < 0.1 ? 1 : 0)
-                    .arg(s.cleared ? "cleared; " : "", reasons);
+  private:
+    QString html(const Message& message) const { return escaped(message.text(m_input.translator)); }
+    QString cell(const Message& message) const { return "<td>" + html(message) + "</td>"; }
+    QString cell(const std::string& words) const { return "<td>" + escaped(words) + "</td>"; }
+
+    Message outcome() const {
+        if (m_a.state.closed) {
+            const Closed& closed = *m_a.state.closed;
+            const Message end = closed.fixed ? say("Fixed") : say("Closed without a fix");
+            return joined({joined({end, verbatim(closed.culprit)}, ": "), verbatim(closed.text)}, ". ");
+        }
+        if (!m_a.culprit.empty()) return say("The short went with {part}.", {{"part", m_a.culprit}});
+        return say("Still open.");
     }
-    return "<h2>Suspects</h2><table border=\"0\" cellpadding=\"3\" width=\"100%\"><tr><th "
-           "align=\"left\">Part</th><th align=\"left\">Kind</th><th align=\"right\">Odds</th><th "
-           "align=\"left\">Why</th></tr>" +
-           rows + "</table>";
-}
+
+    void picture() {
+        if (m_input.picture.isNull()) return;
+        QByteArray png;
+        QBuffer buffer(&png);
+        buffer.open(QIODevice::WriteOnly);
+        m_input.picture.save(&buffer, "PNG");
+        m_page += "<p><img width=\"640\" src=\"data:image/png;base64," + png.toBase64() + "\"></p>";
+    }
+
+    void rails() {
+        if (m_a.rails.empty()) return;
+        m_page += "<h2>" + html(say("Rails")) + "</h2><table border=\"0\" cellpadding=\"3\">";
+        for (const RailJudgement& r : m_a.rails)
+            m_page += "<tr>" + cell(m_a.state.board.nets[r.net].name) + cell(r.reading) +
+                      cell(labelOf(r.ruling.state)) + cell(r.ruling.rule) + "</tr>";
+        m_page += "</table>";
+    }
+
+    void suspects() {
+        if (m_a.suspects.empty()) return;
+        m_page +=
+            "<h2>" + html(say("Suspects")) + "</h2><table border=\"0\" cellpadding=\"3\" width=\"100%\"><tr>";
+        for (const Message& head : {say("Part"), say("Kind"), say("Odds"), say("Why")})
+            m_page += "<th align=\"left\">" + html(head) + "</th>";
+        m_page += "</tr>";
+        int shown = 0;
+        for (const Suspect& s : m_a.suspects) {
+            constexpr int most = 6;
+            if (s.part < 0 || shown++ >= most) continue;
+            const Part& part = m_a.state.board.parts[s.part];
+            std::vector<Message> reasons;
+            if (s.cleared) reasons.push_back(say("cleared"));
+            for (const Evidence& e : s.evidence)
+                reasons.push_back(e.what);
+            m_page +=
+                "<tr>" + cell(part.designator) + cell(labelOf(part.partClass)) +
+                QString("<td align=\"right\">%1 %</td>").arg(100 * s.odds, 0, 'f', s.odds < 0.1 ? 1 : 0) +
+                cell(joined(reasons, "; ")) + "</tr>";
+        }
+        m_page += "</table>";
+    }
+
+    void together() {
+        if (m_a.together.empty()) return;
+        m_page += "<h2>" + html(say("Along with it")) + "</h2><ul>";
+        for (const Together& t : m_a.together) {
+            const std::string& part = m_a.state.board.parts[t.part].designator;
+            m_page += "<li>" +
+                      html(t.replace ? say("{part}: replace, {why}", {{"part", part}, {"why", t.why}})
+                                     : say("{part}: check, {why}", {{"part", part}, {"why", t.why}})) +
+                      "</li>";
+        }
+        m_page += "</ul>";
+    }
+
+    void trail() {
+        m_page += "<h2>" + html(say("What was done")) + "</h2><table border=\"0\" cellpadding=\"2\">";
+        const std::set<long> struck = struckFacts(*m_input.facts);
+        for (const Fact& fact : *m_input.facts) {
+            if (std::holds_alternative<Struck>(fact.body)) continue;
+            const QString when = QDateTime::fromMSecsSinceEpoch(static_cast<qint64>(fact.time_s * 1000))
+                                     .toString("yyyy-MM-dd HH:mm");
+            const QString line = html(sentenceOn(m_a.state.board, fact.body));
+            m_page += "<tr>" + cell(when.toStdString()) + cell(labelOf(stageOf(fact.body))) + "<td>" +
+                      (struck.contains(fact.id) ? "<s>" + line + "</s>" : line) + "</td></tr>";
+        }
+        m_page += "</table>";
+    }
+
+    const ReportInput& m_input;
+    const Assessment& m_a;
+    QString m_page;
+};
 
 } // namespace
 
 QString reportHtml(const ReportInput& input) {
-    const Assessment& a = *input.assessment;
-    QString page = "<html><head><meta charset=\"utf-8\"></head><body "
-                   "style=\"font-family:'Lato',sans-serif;font-size:9pt\">";
-    page += "<h1>" + html(input.title) + "</h1><p>Board: " + html(a.state.board.name) +
-            "<br>Complaint: " + html(a.state.complaint) + "</p>";
-    page += "<p><b>" + outcome(a) + "</b></p>" + pictureTag(input.picture);
-    if (!a.rails.empty()) {
-        page += "<h2>Rails</h2><table border=\"0\" cellpadding=\"3\">";
-        for (const RailJudgement& r : a.rails)
-            page += "<tr><td>" + html(a.state.board.nets[r.net].name) + "</td><td>" + html(r.reading) +
-                    "</td><td>" + html(std::string(wordOf(r.ruling.state))) + "</td><td>" +
-                    html(r.ruling.rule) + "</td></tr>";
-        page += "</table>";
-    }
-    page += suspectTable(a);
-    if (!a.together.empty()) {
-        page += "<h2>Along with it</h2><ul>";
-        for (const Together& t : a.together)
-            page += "<li>" + html(a.state.board.parts[t.part].designator) +
-                    (t.replace ? ": replace, " : ": check, ") + html(t.why) + "</li>";
-        page += "</ul>";
-    }
-    page += "<h2>What was done</h2><table border=\"0\" cellpadding=\"2\">";
-    for (const Fact& fact : *input.facts) {
-        if (std::holds_alternative<Struck>(fact.body)) continue;
-        const bool struck = isStruck(*input.facts, fact.id);
-        const QString when = QDateTime::fromMSecsSinceEpoch(static_cast<qint64>(fact.time_s * 1000))
-                                 .toString("yyyy-MM-dd HH:mm");
-        const QString line = html(sentenceOn(a.state.board, fact.body));
-        page += "<tr><td>" + when + "</td><td>" + html(std::string(wordOf(stageOf(fact.body)))) +
-                "</td><td>" + (struck ? "<s>" + line + "</s>" : line) + "</td></tr>";
-    }
-    return page + "</table><p>Local rules and licensed practice come first.</p></body></html>";
+    return Page(input).text();
 }
 
 Outcome writeReportHtml(const ReportInput& input, const std::filesystem::path& file) {
     QSaveFile out(QString::fromStdString(file.string()));
     const QByteArray page = reportHtml(input).toUtf8();
     if (!out.open(QIODevice::WriteOnly) || out.write(page) != page.size() || !out.commit())
-        return Error{"the report cannot be written: " + out.errorString().toStdString(), file.string(),
-                     "the case is unchanged"};
+        return Error{
+            say("the report cannot be written: {fault}", {{"fault", out.errorString().toStdString()}}),
+            file.string(), say("the case is unchanged")};
     return Done{};
 }
 
@@ -118,7 +158,7 @@ Outcome writeReportPdf(const ReportInput& input, const std::filesystem::path& fi
     }
     QFile written(name);
     if (!written.open(QIODevice::ReadOnly) || !written.read(5).startsWith("%PDF"))
-        return Error{"the report cannot be written", file.string(), "the case is unchanged"};
+        return Error{say("the report cannot be written"), file.string(), say("the case is unchanged")};
     return Done{};
 }
 

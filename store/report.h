@@ -13,7 +13,8 @@ struct ReportInput {
     std::string title;
     const std::vector<Fact>* facts = nullptr;
     const Assessment* assessment = nullptr;
-    QImage picture; ///< the board with what was found; may be empty
+    QImage picture;             ///< the board with what was found; may be empty
+    Translator translator = {}; ///< the language of the page; that of the source where none is given
 };
 
 /// The case as a page for the customer and for the next one who meets such a board.

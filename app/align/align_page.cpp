@@ -2,6 +2,7 @@
 
 #include "app/align/align_canvas.h"
 #include "app/look.h"
+#include "app/words.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -19,7 +20,7 @@ AlignPage::AlignPage(QWidget* parent)
     connect(m_fileCanvas, &AlignCanvas::placeChosen, this, &AlignPage::takeFrom);
     connect(m_boardCanvas, &AlignCanvas::placeChosen, this, &AlignPage::takeTo);
     connect(m_take, &QPushButton::clicked, this, [this] {
-        if (m_placing) emit placed(QString::fromStdString(m_file.name), m_placing->shift);
+        if (m_placing) emit placed(text(m_file.name), m_placing->shift);
     });
 }
 
@@ -34,7 +35,7 @@ void AlignPage::layOut() {
     auto* back = new QPushButton(tr("Back to the cases"));
     connect(again, &QPushButton::clicked, this, &AlignPage::again);
     connect(asItIs, &QPushButton::clicked, this,
-            [this] { emit placed(QString::fromStdString(m_file.name), BoardPoint{}); });
+            [this] { emit placed(text(m_file.name), BoardPoint{}); });
     connect(back, &QPushButton::clicked, this, &AlignPage::leaveWanted);
     auto* boardName = new QLabel(tr("2  The board: where does that belong? Crosses show the file as placed"));
     for (QLabel* label : {m_fileName, boardName})
@@ -65,7 +66,7 @@ void AlignPage::layOut() {
 void AlignPage::ask(const Board& board, const UnplacedFile& file) {
     m_board = board;
     m_file = file;
-    const QString name = QString::fromStdString(file.name);
+    const QString name = text(file.name);
     m_title->setText(tr("Nothing tells where %1 lies on the board").arg(name));
     m_fileName->setText(tr("1  %1: click a pad or hole that you recognise").arg(name));
     m_fileCanvas->show({}, file.copper, file.places);

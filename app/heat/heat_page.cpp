@@ -5,6 +5,7 @@
 #include "app/heat/repair_list.h"
 #include "app/heat/still_row.h"
 #include "app/look.h"
+#include "app/words.h"
 #include "diagnosis/heat_evidence.h"
 #include "session/still_finding.h"
 #include "thermal/emissivity.h"
@@ -26,10 +27,6 @@
 namespace ustor {
 namespace {
 
-QString text(std::string_view s) {
-    return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
-}
-
 /// A spot is some pixels wide: smoothed by less than that, it stands out of the noise of single pixels.
 /// `high`: the end of a span in which noise alone stays dark.
 cv::Mat smoothed(const cv::Mat& rise, double sigma, double& high) {
@@ -42,7 +39,7 @@ cv::Mat smoothed(const cv::Mat& rise, double sigma, double& high) {
     return values;
 }
 
-QString asSentence(const std::string& said) {
+QString asSentence(const Message& said) {
     QString words = text(said) + ".";
     words[0] = words[0].toUpper();
     return words;
@@ -158,7 +155,7 @@ QWidget* HeatPage::choices() {
         tr("Each line over the picture says what the surface there is; Backspace takes the last back"));
     m_brush->addItem(tr("no brush"));
     for (const Surface surface : allSurfaces())
-        m_brush->addItem(tr("brush: %1").arg(text(wordOf(surface))));
+        m_brush->addItem(tr("brush: %1").arg(text(labelOf(surface))));
     row->addWidget(m_brush);
     return line;
 }
@@ -236,7 +233,7 @@ void HeatPage::addStills(const QStringList& files) {
     std::vector<std::filesystem::path> paths;
     for (const QString& file : files)
         paths.emplace_back(file.toStdString());
-    if (const auto taken = takeStillsIn(paths, m_folder); !taken) m_told->setText(text(taken.error().text()));
+    if (const auto taken = takeStillsIn(paths, m_folder); !taken) m_told->setText(text(taken.error()));
     emit stillsAdded();
 }
 
@@ -251,7 +248,7 @@ void HeatPage::askAboutStill() {
 
 void HeatPage::keepStillScale(StillScale scale) {
     if (const auto kept = keepScale(chosen()->folder, scale); !kept)
-        m_told->setText(text(kept.error().text()));
+        m_told->setText(text(kept.error()));
     m_canvas->setFocus();
     load();
 }
@@ -296,7 +293,7 @@ void HeatPage::load() {
 
 void HeatPage::take(int round, const Result<HeatStudy>& study, bool against) {
     if (round != m_round) return;
-    if (!study) return m_canvas->say(text(study.error().text()));
+    if (!study) return m_canvas->say(text(study.error()));
     (against ? m_other : m_study) = std::make_shared<const HeatStudy>(study.value());
     if (!m_study) return;
     m_canvas->say({});
@@ -343,7 +340,7 @@ void HeatPage::compareStills() {
     if (difference)
         m_difference = std::move(difference.value());
     else
-        m_trouble = text(difference.error().text());
+        m_trouble = text(difference.error());
 }
 
 /// What was mended, what was not, what else to know.
@@ -351,9 +348,9 @@ QStringList HeatPage::told(const LocateResult& located) const {
     QStringList said;
     for (const RepairNote& note : located.repairs)
         said << asSentence(note.said);
-    for (const std::string& one : located.undone)
+    for (const Message& one : located.undone)
         said << tr("Not mended: %1.").arg(text(one));
-    for (const std::string& one : located.notes)
+    for (const Message& one : located.notes)
         said << asSentence(one);
     return said;
 }
@@ -375,7 +372,7 @@ void HeatPage::showLive(const LiveHeat& heat, Side side) {
     const cv::Mat values = smoothed(heat.rise_k_per_w, heat.sigma_k_per_w, high);
     m_canvas->showMap(values, heat.located.switchedFromFrames ? "K" : "K/W", 0, high);
     m_told->setText(
-        tr("Live, %1 s: %2. ").arg(heat.seconds, 0, 'f', 0).arg(text(wordOf(heat.located.verdict))) +
+        tr("Live, %1 s: %2. ").arg(heat.seconds, 0, 'f', 0).arg(text(labelOf(heat.located.verdict))) +
         told(heat.located).join(" "));
     refreshSpot();
 }
@@ -384,7 +381,7 @@ void HeatPage::tellRepairs() {
     LocateResult located = m_study->located;
     QStringList done;
     if (!m_trouble.isEmpty()) done << m_trouble;
-    if (!m_study->isStill()) done << tr("Verdict: %1.").arg(text(wordOf(located.verdict)));
+    if (!m_study->isStill()) done << tr("Verdict: %1.").arg(text(labelOf(located.verdict)));
     if (m_difference) {
         if (m_difference->spots.empty()) done << tr("Nothing is clearly warmer than before.");
         located.notes.insert(located.notes.end(), m_difference->notes.begin(), m_difference->notes.end());
@@ -499,7 +496,7 @@ void HeatPage::exportAll() {
     if (folder.isEmpty() || !m_study) return;
     const auto written = exportMaps(*m_study, folder.toStdString());
     m_told->setText(written ? tr("%1 files written to %2").arg(written.value().size()).arg(folder)
-                            : text(written.error().text()));
+                            : text(written.error()));
 }
 
 void HeatPage::keyPressEvent(QKeyEvent* event) {

@@ -1,6 +1,7 @@
 #include "app/heat/repair_list.h"
 
 #include "app/look.h"
+#include "app/words.h"
 
 #include <QCheckBox>
 #include <QGridLayout>
@@ -8,10 +9,6 @@
 
 namespace ustor {
 namespace {
-
-QString text(std::string_view s) {
-    return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
-}
 
 QString wordsOf(Repair repair) {
     switch (repair) {

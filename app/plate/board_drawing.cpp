@@ -1,6 +1,7 @@
 #include "app/plate/board_drawing.h"
 
 #include "app/look.h"
+#include "app/words.h"
 
 #include <QPainterPath>
 #include <cmath>
@@ -209,7 +210,7 @@ void BoardDrawing::part(const Part& part, const PartStyle& style) {
     if (style.label && !style.faded && std::max(box.width(), box.height()) > readable && m_scale > 6.5) {
         m_painter.setFont(Look::small());
         m_painter.setPen(look.ink);
-        const QString name = QString::fromStdString(part.designator);
+        const QString name = text(part.designator);
         QRectF room = m_painter.fontMetrics().boundingRect(name).adjusted(-2, 0, 2, 0);
         room.moveCenter(box.center());
         QColor ground = look.plate;

@@ -1,6 +1,7 @@
 #include "app/plate/copper_overlay.h"
 
 #include "app/look.h"
+#include "app/words.h"
 #include "base/quantity_text.h"
 #include "session/heat_picture.h"
 
@@ -74,7 +75,7 @@ void CopperOverlay::paintScale(QPainter& painter, const QRect& room) const {
     painter.setFont(Look::small());
     painter.drawText(QPointF(bar.left() - 14, bar.bottom()), "0");
     painter.drawText(QPointF(bar.right() + 6, bar.bottom()),
-                     QString::fromStdString(quantityText(m_top_v, "V")));
+                     text(quantityText(m_top_v, "V")));
     painter.drawText(QRectF(0, room.height() - 24, room.width() - 10, 18), Qt::AlignRight, m_words);
 }
 

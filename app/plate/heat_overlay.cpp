@@ -1,6 +1,7 @@
 #include "app/plate/heat_overlay.h"
 
 #include "app/look.h"
+#include "app/words.h"
 #include "base/quantity_text.h"
 #include "session/heat_picture.h"
 
@@ -104,7 +105,7 @@ void HeatOverlay::paintScale(QPainter& painter, const QRect& room) const {
     const char* unit = m_heat.located.switchedFromFrames ? "K" : "K/W";
     const double shownAt_s = m_heat.located.shownAt_s > 0 ? m_heat.located.shownAt_s : 0.6;
     painter.drawText(QPointF(bar.right() + 6, bar.bottom()),
-                     QString::fromStdString(quantityText(m_top, unit)) +
+                     text(quantityText(m_top, unit)) +
                          QCoreApplication::translate("HeatOverlay", " at %1 s").arg(shownAt_s));
 }
 

@@ -2,6 +2,7 @@
 
 #include "app/look.h"
 #include "app/plate/board_drawing.h"
+#include "app/words.h"
 #include "board/sketch/photo_frame.h"
 
 #include <QElapsedTimer>
@@ -109,7 +110,7 @@ void PlateView::readPhotos() {
     if (!board()) return;
     for (const BoardPhoto& photo : board()->photos) {
         const auto frame = PhotoFrame::create(photo);
-        const QImage image(QString::fromStdString(photo.file));
+        const QImage image(text(photo.file));
         if (!frame || image.isNull()) continue;
         const auto& m = frame.value().matrix(); // Qt multiplies from the left: its matrix is the other way up
         m_photos[photo.side] = {image, QTransform(m(0, 0), m(1, 0), m(2, 0), m(0, 1), m(1, 1), m(2, 1),
@@ -146,12 +147,12 @@ bool PlateView::find(const QString& name) {
         m_scale = std::max(m_scale, 14.0);
         m_fitted = false;
         update();
-        emit partChosen(QString::fromStdString(part.designator));
+        emit partChosen(text(part.designator));
         return true;
     }
     m_shownNet = board()->findNet(wanted);
     update();
-    if (m_shownNet >= 0) emit netChosen(QString::fromStdString(board()->nets[m_shownNet].name));
+    if (m_shownNet >= 0) emit netChosen(text(board()->nets[m_shownNet].name));
     return m_shownNet >= 0;
 }
 
@@ -264,7 +265,7 @@ void PlateView::paintSuspects(QPainter& painter) {
         painter.drawEllipse(at, radius, radius);
         QString words =
             QString("%1  %2 %")
-                .arg(QString::fromStdString(part.designator),
+                .arg(text(part.designator),
                      s.odds > 0.995 ? QStringLiteral("> 99") : QString::number(std::lround(100 * s.odds)));
         if (part.side != m_side)
             words += " " + tr("(%1)").arg(part.side == Side::Top ? tr("top side") : tr("bottom side"));
@@ -301,7 +302,7 @@ void PlateView::paintTouch(QPainter& painter) {
             const Part& part = board()->parts[pad->part];
             const QString where =
                 part.side == m_side || board()->pad(*pad).through ? QString() : tr(", other side");
-            mark(board()->pad(*pad).at, QString::fromStdString(board()->placeOf(*pad)) + where);
+            mark(board()->pad(*pad).at, text(board()->placeOf(*pad)) + where);
         }
     if (const PartIndex p = board()->findPart(m_selected); p >= 0) {
         const Part& part = board()->parts[p];
@@ -448,12 +449,12 @@ void PlateView::mouseReleaseEvent(QMouseEvent* event) {
     }
     const Part& part = board()->parts[p];
     select(part.designator);
-    emit partChosen(QString::fromStdString(part.designator));
+    emit partChosen(text(part.designator));
     const BoardPoint at = toBoard(event->position());
     for (const Pad& pad : part.pads) {
         const double reach = std::max({pad.width_mm, pad.height_mm, 0.5}) / 2 + 0.1;
         if (distance_mm(pad.at, at) < reach)
-            return emit placeChosen(QString::fromStdString(part.designator + "." + pad.pin));
+            return emit placeChosen(text(part.designator + "." + pad.pin));
     }
 }
 
@@ -496,11 +497,11 @@ bool PlateView::event(QEvent* event) {
         if (p >= 0) {
             const Part& part = board()->parts[p];
             QString words =
-                QString::fromStdString(part.designator + ": " + std::string(wordOf(part.partClass)) + "\n" +
+                text(part.designator + ": " + std::string(wordOf(part.partClass)) + "\n" +
                                        part.value + "  " + part.package);
             for (const Pad& pad : part.pads)
                 if (pad.net >= 0 && part.pads.size() <= 4)
-                    words += "\n" + QString::fromStdString(pad.pin + "  " + board()->nets[pad.net].name);
+                    words += "\n" + text(pad.pin + "  " + board()->nets[pad.net].name);
             QToolTip::showText(help->globalPos(), words, this);
         } else {
             QToolTip::hideText();

@@ -2,6 +2,7 @@
 
 #include "app/look.h"
 #include "app/plate/board_drawing.h"
+#include "app/words.h"
 #include "board/sketch/photo_frame.h"
 
 #include <QKeyEvent>
@@ -12,10 +13,6 @@
 
 namespace ustor {
 namespace {
-
-QString text(const std::string& s) {
-    return QString::fromStdString(s);
-}
 
 /// The rectangle that a sketch covers, from its photos.
 QRectF roomOf(const Sketch& sketch) {

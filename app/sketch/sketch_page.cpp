@@ -2,6 +2,7 @@
 
 #include "app/look.h"
 #include "app/sketch/sketch_canvas.h"
+#include "app/words.h"
 #include "base/quantity_text.h"
 #include "board/board_files.h"
 #include "board/case_size.h"
@@ -25,10 +26,6 @@
 
 namespace ustor {
 namespace {
-
-QString text(std::string_view s) {
-    return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
-}
 
 /// One key a class: the letter of its designators where it is free.
 constexpr std::pair<Qt::Key, PartClass> classKeys[] = {{Qt::Key_C, PartClass::CeramicCapacitor},
@@ -127,13 +124,13 @@ void SketchPage::open(const std::filesystem::path& folder, const QString& name) 
     m_side = Side::Top;
     std::error_code fault;
     std::filesystem::create_directories(folder, fault);
-    QFile file(QString::fromStdString((folder / "sketch.json").string()));
+    QFile file(text((folder / "sketch.json").string()));
     if (file.open(QIODevice::ReadOnly)) {
         auto read = sketchFromJson(file.readAll().toStdString(), "sketch.json");
         if (read)
             m_sketch = std::move(read.value());
         else
-            say(text(read.error().text()));
+            say(text(read.error()));
     }
     show();
     m_canvas->setFocus();
@@ -152,7 +149,7 @@ void SketchPage::change(const Sketch& next) {
 }
 
 void SketchPage::save() {
-    QSaveFile file(QString::fromStdString((m_folder / "sketch.json").string()));
+    QSaveFile file(text((m_folder / "sketch.json").string()));
     const std::string written = sketchToJson(m_sketch);
     if (!file.open(QIODevice::WriteOnly) || file.write(written.c_str()) < 0 || !file.commit())
         say(tr("The sketch could not be saved: %1").arg(file.errorString()));
@@ -176,7 +173,7 @@ void SketchPage::redo() {
 
 void SketchPage::choosePhoto(Side side) {
     const QString file = QFileDialog::getOpenFileName(
-        this, tr("Photo of the %1 side").arg(text(wordOf(side))), {}, tr("Pictures (*.png *.jpg *.jpeg)"));
+        this, tr("Photo of the %1 side").arg(text(labelOf(side))), {}, tr("Pictures (*.png *.jpg *.jpeg)"));
     if (!file.isEmpty()) addPhoto(side, file);
 }
 
@@ -185,7 +182,7 @@ void SketchPage::addPhoto(Side side, const QString& file) {
         return say(
             tr("%1 cannot be read as a picture; nothing was changed.").arg(QFileInfo(file).fileName()));
     const QString name = text(wordOf(side)) + "." + QFileInfo(file).suffix().toLower();
-    const QString copy = QString::fromStdString((m_folder / name.toStdString()).string());
+    const QString copy = text((m_folder / name.toStdString()).string());
     if (QFileInfo(copy) != QFileInfo(file)) {
         QFile::remove(copy);
         if (!QFile::copy(file, copy)) return say(tr("%1 cannot be copied into the sketch.").arg(file));
@@ -231,7 +228,7 @@ void SketchPage::setLength(const QString& typed) {
         if (!aspect) {
             m_corners->clicked.clear();
             show();
-            return say(text(aspect.error().text()));
+            return say(text(aspect.error()));
         }
         photo.width_mm = length_mm;
         photo.height_mm = length_mm / aspect.value();
@@ -288,7 +285,7 @@ void SketchPage::stampAt(BoardPoint at) {
     if (m_sketch.photos.empty()) return say(tr("A photo first, or its size: nothing gives the scale yet."));
     Sketch next = m_sketch;
     const auto stamped = stamp(next, m_class, m_case.toStdString(), m_side, at, m_turn_deg);
-    if (!stamped) return say(text(stamped.error().text()));
+    if (!stamped) return say(text(stamped.error()));
     change(next);
     say(tr("%1 is down.").arg(text(stamped.value())));
 }
@@ -381,7 +378,7 @@ void SketchPage::show() {
                 ? tr("Choose a photo of the top, straight from above as well as you can, or drop it here.")
             : m_marking
                 ? tr("Click both ends of a known length, then type it.")
-                : tr("Stamp the parts of the %1 side, then answer the beeps.").arg(text(wordOf(m_side))));
+                : tr("Stamp the parts of the %1 side, then answer the beeps.").arg(text(labelOf(m_side))));
     }
     QStringList cases;
     const auto offered = casesFor(m_class);
@@ -392,7 +389,7 @@ void SketchPage::show() {
            "Keys: C ceramic, T polar capacitor, R resistor, S sense, L inductor, B ferrite, F fuse, D diode, "
            "Z clamp, Q mosfet, G regulator, U chip, P processor, J connector; O other side, M measure, "
            "Enter stamps at the cross, Backspace takes back.")
-            .arg(text(wordOf(m_class)), m_case, m_turn_deg == 0 ? tr("lying") : tr("upright"),
+            .arg(text(labelOf(m_class)), m_case, m_turn_deg == 0 ? tr("lying") : tr("upright"),
                  cases.join(", ")));
     m_counts->setText(tr("%1 parts, %2 beeps").arg(m_sketch.stamps.size()).arg(m_sketch.beeps.size()));
     propose();
@@ -402,8 +399,8 @@ void SketchPage::startCase() {
     const auto file = m_folder / "board.board.json";
     if (m_sketch.stamps.empty()) return say(tr("Stamp a part first: an empty board helps nobody."));
     if (const auto written = writeBoardFile(boardOf(m_sketch), file); !written)
-        return say(text(written.error().text()));
-    emit caseWanted(QString::fromStdString(file.string()), text(m_sketch.name));
+        return say(text(written.error()));
+    emit caseWanted(text(file.string()), text(m_sketch.name));
 }
 
 void SketchPage::keyPressEvent(QKeyEvent* event) {

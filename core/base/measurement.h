@@ -1,5 +1,7 @@
 #pragma once
 
+#include "base/message.h"
+
 #include <optional>
 #include <string>
 #include <string_view>
@@ -25,6 +27,7 @@ struct Reading {
 std::string_view unitOf(MeterMode mode);
 /// The word for a mode in files: diode, ohms, beep, volts.
 std::string_view wordOf(MeterMode mode);
+Message labelOf(MeterMode mode);
 std::optional<MeterMode> meterModeFromWord(std::string_view word);
 
 /// Reads what a person types for a reading: "63", "4m", "1k2", "0,35", "4R7", "120 mΩ", "OL".

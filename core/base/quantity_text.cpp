@@ -109,6 +109,20 @@ std::string_view wordOf(MeterMode mode) {
     return "ohms";
 }
 
+Message labelOf(MeterMode mode) {
+    switch (mode) {
+    case MeterMode::Diode:
+        return say("diode");
+    case MeterMode::Ohms:
+        return say("ohms");
+    case MeterMode::Beep:
+        return say("beep");
+    case MeterMode::Volts:
+        return say("volts");
+    }
+    return {};
+}
+
 std::optional<MeterMode> meterModeFromWord(std::string_view word) {
     for (const MeterMode mode : {MeterMode::Diode, MeterMode::Ohms, MeterMode::Beep, MeterMode::Volts})
         if (lowered(trimmed(word)) == wordOf(mode)) return mode;

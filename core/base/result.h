@@ -1,6 +1,7 @@
 #pragma once
 
 #include "base/check.h"
+#include "base/message.h"
 
 #include <string>
 #include <utility>
@@ -10,15 +11,16 @@ namespace ustor {
 
 /// What a person needs when something they gave us did not work.
 struct Error {
-    std::string what;  ///< what happened, in one sentence
+    Message what;      ///< what happened, in one sentence
     std::string where; ///< file and line, address or place; may be empty
-    std::string kept;  ///< what was kept or left unchanged; may be empty
+    Message kept;      ///< what was kept or left unchanged; may be empty
 
     /// One line: "where: what (kept)".
-    std::string text() const {
-        std::string line = where.empty() ? what : where + ": " + what;
-        return kept.empty() ? line : line + " (" + kept + ")";
+    Message message() const {
+        const Message line = joined({verbatim(where), what}, ": ");
+        return kept.empty() ? line : say("{what} ({kept})", {{"what", line}, {"kept", kept}});
     }
+    std::string text() const { return message().text(); }
 };
 
 /// A value, or the reason why there is none.

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "base/points.h"
 #include "base/side.h"
 #include "base/units.h"
@@ -58,7 +59,8 @@ struct Via {
 
 /// A warning of a reader: where in which file, and what was done about it.
 struct BoardWarning {
-    std::string where, what;
+    std::string where;
+    Message what;
 };
 
 /// A pad named by part and index.

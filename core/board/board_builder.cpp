@@ -39,7 +39,7 @@ PartIndex BoardBuilder::known(std::string_view designator) const {
     return found == m_parts.end() ? -1 : found->second;
 }
 
-void BoardBuilder::warn(std::string_view file, int line, std::string what) {
+void BoardBuilder::warn(std::string_view file, int line, Message what) {
     constexpr std::size_t enough = 200;
     if (m_board.warnings.size() < enough)
         m_board.warnings.push_back({std::string(file) + ":" + std::to_string(line), std::move(what)});

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "board/board.h"
 
 #include <functional>
@@ -21,7 +22,7 @@ class BoardBuilder {
     PartIndex known(std::string_view designator) const; ///< -1 where no part has that name
     Part& partNamed(std::string_view designator) { return m_board.parts[part(designator)]; }
     /// Kept up to some hundreds: a file that is wrong in each line says so often enough.
-    void warn(std::string_view file, int line, std::string what);
+    void warn(std::string_view file, int line, Message what);
 
   private:
     struct Hash {

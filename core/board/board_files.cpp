@@ -76,10 +76,10 @@ struct Content {
 
 Result<Content> contentOf(const std::filesystem::path& file) {
     std::error_code fault;
-    if (!std::filesystem::is_regular_file(file, fault)) return Error{"no such file", file.string(), ""};
+    if (!std::filesystem::is_regular_file(file, fault)) return Error{say("no such file"), file.string(), {}};
     constexpr std::uintmax_t limit = 512ULL << 20;
     if (std::filesystem::file_size(file, fault) > limit)
-        return Error{"larger than 512 MiB: not a board file", file.string(), ""};
+        return Error{say("larger than 512 MiB: not a board file"), file.string(), {}};
     std::ifstream stream(file, std::ios::binary);
     Content content;
     content.size = std::filesystem::file_size(file, fault);
@@ -87,7 +87,7 @@ Result<Content> contentOf(const std::filesystem::path& file) {
         content.bytes = std::make_unique_for_overwrite<char[]>(content.size);
         stream.read(content.bytes.get(), static_cast<std::streamsize>(content.size));
     }
-    if (fault || !stream) return Error{"cannot be read", file.string(), ""};
+    if (fault || !stream) return Error{say("cannot be read"), file.string(), {}};
     return content;
 }
 
@@ -100,14 +100,15 @@ Outcome writeWhole(const std::string& text, const std::filesystem::path& file) {
         if (!stream) {
             std::error_code ignored;
             std::filesystem::remove(fresh, ignored);
-            return Error{"cannot be written (disk full, or no permission)", file.string(),
-                         "an older file is unchanged"};
+            return Error{say("cannot be written (disk full, or no permission)"), file.string(),
+                         say("an older file is unchanged")};
         }
     }
     std::error_code fault;
     std::filesystem::rename(fresh, file, fault);
     if (fault)
-        return Error{"cannot be replaced: " + fault.message(), file.string(), "the older file is unchanged"};
+        return Error{say("cannot be replaced: {message}", {{"message", fault.message()}}), file.string(),
+                     say("the older file is unchanged")};
     return Done{};
 }
 
@@ -134,28 +135,31 @@ void keepPhotos(Board& board, const std::filesystem::path& folder) {
         std::error_code fault;
         const auto whole = folder / path;
         const bool link = std::filesystem::is_symlink(whole, fault);
-        const char* wrong = !inside || link             ? "does not lie beside the board's file"
-                            : !looksLikeAPicture(whole) ? "is missing or is no picture"
-                                                        : nullptr;
-        if (wrong) board.warnings.push_back({photo.file, std::string("photo left out: it ") + wrong});
+        const bool away = !inside || link, wrong = away || !looksLikeAPicture(whole);
+        if (wrong)
+            board.warnings.push_back(
+                {photo.file, away ? say("photo left out: it does not lie beside the board's file")
+                                  : say("photo left out: it is missing or is no picture")});
         photo.file = whole.string();
-        return wrong != nullptr;
+        return wrong;
     });
 }
 
 /// Numbers that no board has: a fault of the file, or of its units.
-std::optional<std::string> outOfBounds(Board& board) {
+std::optional<Message> outOfBounds(Board& board) {
     constexpr double far_mm = 1e4, thinnest_mm = 0.05, thickest_mm = 20, usual_mm = 1.6;
     const auto lies = [](BoardPoint p) { return std::abs(p.x_mm) <= far_mm && std::abs(p.y_mm) <= far_mm; };
     for (const Part& part : board.parts) {
         const auto pad =
             std::find_if(part.pads.begin(), part.pads.end(), [&](const Pad& each) { return !lies(each.at); });
         if (!lies(part.centre) || pad != part.pads.end())
-            return part.designator + " lies more than ten metres away: wrong units, or a damaged file";
+            return say("{part} lies more than ten metres away: wrong units, or a damaged file",
+                       {{"part", part.designator}});
     }
     if (!(board.thickness_mm >= thinnest_mm && board.thickness_mm <= thickest_mm)) {
-        board.warnings.push_back({"thickness", textOfNumber(board.thickness_mm) + " mm is no board: " +
-                                                   textOfNumber(usual_mm) + " mm is reckoned with"});
+        board.warnings.push_back({"thickness", say("{thickness} mm is no board: {usual} mm is reckoned with",
+                                                   {{"thickness", textOfNumber(board.thickness_mm)},
+                                                    {"usual", textOfNumber(usual_mm)}})});
         board.thickness_mm = usual_mm;
     }
     return std::nullopt;
@@ -165,7 +169,7 @@ std::optional<std::string> outOfBounds(Board& board) {
 
 Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files, const FileShifts& shifts,
                              std::vector<UnplacedFile>* unplaced) {
-    if (files.empty()) return Error{"no file was given", "", ""};
+    if (files.empty()) return Error{say("no file was given"), "", {}};
     Board board;
     bool haveBase = false;
     std::vector<CentroidList> lists;
@@ -190,7 +194,8 @@ Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files, co
         auto read = boardFrom(kind, text, name);
         if (!read) return read.error();
         if (haveBase)
-            return Error{"a second board or netlist cannot be joined to the first", name, "give one of them"};
+            return Error{say("a second board or netlist cannot be joined to the first"), name,
+                         say("give one of them")};
         board = std::move(read.value());
         haveBase = true;
     }
@@ -198,7 +203,7 @@ Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files, co
         joinCentroids(board, list);
     for (const auto& [name, shift] : shifts)
         if (!fabrication.holds(name))
-            return Error{"is to be placed by hand but is no layer or drill file among these", name, ""};
+            return Error{say("is to be placed by hand but is no layer or drill file among these"), name, {}};
     if (!fabrication.empty()) {
         auto left = gerber::joinFabrication(board, fabrication, shifts);
         if (unplaced) *unplaced = std::move(left);
@@ -207,7 +212,7 @@ Result<Board> readBoardFiles(const std::vector<std::filesystem::path>& files, co
     if (board.name.empty()) board.name = files.front().stem().stem().string();
     keepPhotos(board, files.front().parent_path());
     if (const auto trouble = outOfBounds(board))
-        return Error{*trouble, files.front().filename().string(), "nothing was read"};
+        return Error{*trouble, files.front().filename().string(), say("nothing was read")};
     return board;
 }
 
@@ -224,23 +229,23 @@ Outcome writeBoardFile(const Board& board, const std::filesystem::path& file) {
             std::filesystem::copy_file(source, copy, std::filesystem::copy_options::overwrite_existing,
                                        fault);
         if (fault && !std::filesystem::exists(copy))
-            return Error{"the photo cannot be copied: " + fault.message(), source.string(),
-                         "nothing was written"};
+            return Error{say("the photo cannot be copied: {message}", {{"message", fault.message()}}),
+                         source.string(), say("nothing was written")};
         photo.file = (std::filesystem::path("photos") / source.filename()).string();
     }
     return writeWhole(boardToJson(portable), file);
 }
 
-Outcome exportBoard(const Board& board, const std::filesystem::path& file, std::vector<std::string>& lost) {
+Outcome exportBoard(const Board& board, const std::filesystem::path& file, std::vector<Message>& lost) {
     const std::string ending = lowered(file.extension().string());
     if (ending == ".json") return writeBoardFile(board, file);
     if (ending == ".csv") {
-        if (!board.vias.empty()) lost.emplace_back("vias have no place in a pin list");
+        if (!board.vias.empty()) lost.emplace_back(say("vias have no place in a pin list"));
         return writeWhole(writePinList(board), file);
     }
     if (ending == ".356" || ending == ".ipc" || ending == ".net")
         return writeWhole(writeIpcD356(board, lost), file);
-    return Error{"the ending must be .json, .356 or .csv", file.string(), "nothing was written"};
+    return Error{say("the ending must be .json, .356 or .csv"), file.string(), say("nothing was written")};
 }
 
 } // namespace ustor

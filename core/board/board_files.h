@@ -22,6 +22,6 @@ Outcome writeBoardFile(const Board& board, const std::filesystem::path& file);
 /// Writes the format that the file's name asks for: `*.json`; `*.356`, `*.ipc` and `*.net` an IPC-D-356A
 /// netlist;
 /// `*.csv` a pin list. What the format cannot hold is told in `lost`.
-Outcome exportBoard(const Board& board, const std::filesystem::path& file, std::vector<std::string>& lost);
+Outcome exportBoard(const Board& board, const std::filesystem::path& file, std::vector<Message>& lost);
 
 } // namespace ustor

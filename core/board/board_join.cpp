@@ -82,14 +82,15 @@ void joinCentroids(Board& board, const CentroidList& list) {
         shift = bestShift(matches);
         constexpr double poor_mm = 2;
         if (shift.sign < 0 || std::hypot(shift.x_mm, shift.y_mm) > 0)
-            board.warnings.push_back({"centroid list", std::string("the ") + std::string(wordOf(side)) +
-                                                           " side had another origin" +
-                                                           (shift.sign < 0 ? " and was mirrored" : "") +
-                                                           ": brought together"});
-        if (shift.residual_mm > poor_mm)
             board.warnings.push_back(
                 {"centroid list",
-                 std::string("centres of the ") + std::string(wordOf(side)) + " side do not fit the pads"});
+                 shift.sign < 0 ? say("the {side} side had another origin and was mirrored: brought together",
+                                      {{"side", labelOf(side)}})
+                                : say("the {side} side had another origin: brought together",
+                                      {{"side", labelOf(side)}})});
+        if (shift.residual_mm > poor_mm)
+            board.warnings.push_back({"centroid list", say("centres of the {side} side do not fit the pads",
+                                                           {{"side", labelOf(side)}})});
     }
     // A list with one origin for both sides: the side with too few parts to tell follows the other.
     for (const Centroid& row : list.rows) {

@@ -1,5 +1,7 @@
 #include "board/board_json.h"
 
+#include "board/bad_member.h"
+
 #include "board/photo_json.h"
 
 #include "base/json_number.h"
@@ -60,18 +62,15 @@ Json jsonOf(const Board& board, const CopperLayer& layer) {
     return j;
 }
 
-struct BadMember {
-    std::string what;
-};
-
 BoardPoint pointFrom(const Json& j) {
-    if (!j.is_array() || j.size() != 2) throw BadMember{"a point needs two numbers"};
+    if (!j.is_array() || j.size() != 2) throw BadMember{say("a point needs two numbers")};
     return {j[0].get<double>(), j[1].get<double>()};
 }
 
 Side sideFrom(const Json& j) {
     const auto word = j.value("side", std::string("top"));
-    if (word != "top" && word != "bottom") throw BadMember{"side '" + word + "' is neither top nor bottom"};
+    if (word != "top" && word != "bottom")
+        throw BadMember{say("side '{word}' is neither top nor bottom", {{"word", word}})};
     return word == "top" ? Side::Top : Side::Bottom;
 }
 
@@ -84,7 +83,7 @@ class Loader {
             constexpr long most = 1000;
             const auto layers = wholeNumber(j["copper_layers"]);
             if (!layers || *layers < 0 || *layers > most)
-                throw BadMember{"copper_layers is no count of layers"};
+                throw BadMember{say("copper_layers is no count of layers")};
             board.copperLayers = static_cast<int>(*layers);
         }
         if (j.contains("outline_mm"))
@@ -112,7 +111,7 @@ class Loader {
         for (const Json& p : j)
             path.push_back(pointFrom(p));
         constexpr std::size_t fewest = 3;
-        if (path.size() < fewest) throw BadMember{"a piece of copper needs three points or more"};
+        if (path.size() < fewest) throw BadMember{say("a piece of copper needs three points or more")};
         return path;
     }
 
@@ -146,7 +145,8 @@ class Loader {
         if (!j.contains("net")) return -1;
         const auto name = j["net"].get<std::string>();
         const auto found = m_nets.find(name);
-        if (found == m_nets.end()) throw BadMember{"net '" + name + "' is not in the list of nets"};
+        if (found == m_nets.end())
+            throw BadMember{say("net '{name}' is not in the list of nets", {{"name", name}})};
         return found->second;
     }
 
@@ -162,7 +162,8 @@ class Loader {
         const auto word = j.value("class", std::string("other"));
         const auto partClass = partClassFromWord(word);
         if (!partClass)
-            board.warnings.push_back({part.designator, "class '" + word + "' not known: taken as other"});
+            board.warnings.push_back(
+                {part.designator, say("class '{word}' not known: taken as other", {{"word", word}})});
         part.partClass = partClass.value_or(PartClass::Other);
         if (j.contains("body_mm")) {
             const BoardPoint body = pointFrom(j["body_mm"]);
@@ -249,17 +250,17 @@ Result<Board> boardFromJson(std::string_view text, std::string_view fileName) {
         const Json j = Json::parse(text);
         const auto format = j.at("format").get<std::string>();
         if (!format.starts_with("ustor-board/"))
-            return Error{"not a board: format is '" + format + "'", file, "nothing was read"};
+            return Error{say("not a board: format is '{format}'", {{"format", format}}), file,
+                         say("nothing was read")};
         if (format != "ustor-board/1")
-            return Error{"this board was written by a newer version (" + format + ")", file,
-                         "the file is unchanged; update to open it"};
+            return Error{say("this board was written by a newer version ({format})", {{"format", format}}),
+                         file, say("the file is unchanged; update to open it")};
         return Loader().load(j);
     } catch (const BadMember& bad) {
-        return Error{bad.what, file, "nothing was read"};
-    } catch (const std::invalid_argument& bad) {
-        return Error{bad.what(), file, "nothing was read"};
+        return Error{bad.what, file, say("nothing was read")};
     } catch (const nlohmann::json::exception& fault) {
-        return Error{std::string("cannot be read as a board: ") + fault.what(), file, "nothing was read"};
+        return Error{say("cannot be read as a board: {fault}", {{"fault", fault.what()}}), file,
+                     say("nothing was read")};
     }
 }
 

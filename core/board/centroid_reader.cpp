@@ -117,7 +117,7 @@ Result<CentroidList> readCentroids(std::string_view text, std::string_view fileN
     double unit_mm = 1.0;
     const std::size_t header = findHeader(rows, columns, unit_mm);
     if (header == rows.size())
-        return Error{"no header row that names designator, x and y", file, "nothing was read"};
+        return Error{say("no header row that names designator, x and y"), file, say("nothing was read")};
 
     CentroidList list;
     for (std::size_t i = header + 1; i < rows.size(); ++i) {
@@ -138,17 +138,19 @@ Result<CentroidList> readCentroids(std::string_view text, std::string_view fileN
         const auto y = lengthFromCell(cell(Column::Y), unit_mm, separator != ',');
         const auto side = sideFromWord(cell(Column::Side));
         if (part.designator.empty() || !x || !y) {
-            list.warnings.push_back({where, "designator, x or y cannot be read: row left out"});
+            list.warnings.push_back({where, say("designator, x or y cannot be read: row left out")});
             continue;
         }
         if (!side)
-            list.warnings.push_back({where, "side '" + cell(Column::Side) + "' not known: taken as top"});
+            list.warnings.push_back(
+                {where, say("side '{Side}' not known: taken as top", {{"Side", cell(Column::Side)}})});
         part.at = {*x, *y};
         part.side = side.value_or(Side::Top);
         part.rotation_deg = lengthFromCell(cell(Column::Rotation), 1.0, separator != ',').value_or(0);
         list.rows.push_back(std::move(part));
     }
-    if (list.rows.empty()) return Error{"a header but no row that can be read", file, "nothing was read"};
+    if (list.rows.empty())
+        return Error{say("a header but no row that can be read"), file, say("nothing was read")};
     return list;
 }
 

@@ -41,11 +41,11 @@ class Reader {
         const auto ecad = root.child("Ecad");
         const auto header = ecad.child("CadHeader");
         const auto unit = unitFromWord(header.attribute("units").value());
-        if (!unit) m_source.warn(header, "CadHeader names no unit that is known: read as millimetres");
+        if (!unit) m_source.warn(header, say("CadHeader names no unit that is known: read as millimetres"));
         m_unit_mm = unit.value_or(1.0);
         const auto data = ecad.child("CadData");
         const auto step = boardStep(data);
-        if (!step) return Error{"no Step: the file describes no board", "", "nothing was read"};
+        if (!step) return Error{say("no Step: the file describes no board"), "", say("nothing was read")};
         m_board.name = ecad.attribute("name").value();
         if (m_board.name.empty()) m_board.name = step.attribute("name").value();
         m_shapes.readDictionaries(content);
@@ -277,9 +277,9 @@ class Reader {
     void listComponents(pugi::xml_node step) {
         forChildren(step, "Component", [&](pugi::xml_node node) {
             const char* name = node.attribute("refDes").value();
-            if (!*name) return m_source.warn(node, "a component without a refDes is left out");
+            if (!*name) return m_source.warn(node, say("a component without a refDes is left out"));
             if (m_names.known(name) >= 0)
-                return m_source.warn(node, std::string("a second component ") + name + " is left out");
+                return m_source.warn(node, say("a second component {name} is left out", {{"name", name}}));
             Placed placed;
             placed.node = node;
             placed.part = m_names.part(name);
@@ -291,7 +291,8 @@ class Reader {
             placed.side = part.side;
             placed.package = m_packages.find(part.package);
             if (!placed.package)
-                m_source.warn(node, "no package '" + part.package + "': pads come from the copper alone");
+                m_source.warn(node, say("no package '{package}': pads come from the copper alone",
+                                        {{"package", part.package}}));
             m_placed.push_back(placed);
         });
     }
@@ -364,7 +365,8 @@ class Reader {
             }
         }
         if (asked > 0 && most * 2 < asked && most > 0)
-            m_source.warn(all.front().node, "most pins of the packages do not lie on pads of their nets");
+            m_source.warn(all.front().node,
+                          say("most pins of the packages do not lie on pads of their nets"));
         return best;
     }
 

@@ -36,9 +36,9 @@ class Reader {
             takeLine(line);
         }
         if (m_records == 0)
-            return Error{"no IPC-D-356A test record (317, 327) found", std::string(m_file),
-                         "nothing was read"};
-        if (!m_ended) warn("the closing record 999 is missing: the file may be cut off");
+            return Error{say("no IPC-D-356A test record (317, 327) found"), std::string(m_file),
+                         say("nothing was read")};
+        if (!m_ended) warn(say("the closing record 999 is missing: the file may be cut off"));
         return std::move(m_board);
     }
 
@@ -56,7 +56,7 @@ class Reader {
         } else if (line.starts_with("017") || line.starts_with("027")) {
             return; // further access points of the same pad: the first one places it
         } else if (!knownButUnused(line)) {
-            warn("unknown record '" + std::string(line.substr(0, 3)) + "' skipped");
+            warn(say("unknown record '{substr}' skipped", {{"substr", line.substr(0, 3)}}));
         }
     }
 
@@ -77,7 +77,7 @@ class Reader {
             else if (units.starts_with("CUST") || units.starts_with("ENG"))
                 m_unit_mm = 0.00254;
             else
-                warn("unit '" + units + "' not known: read as 0.0001 inch");
+                warn(say("unit '{units}' not known: read as 0.0001 inch", {{"units", units}}));
         } else if (body.starts_with("JOB")) {
             m_board.name = std::string(trimmed(body.substr(3)));
         } else if (body.starts_with("NNAME")) {
@@ -104,11 +104,11 @@ class Reader {
     void takeRecord(std::string_view line) {
         const auto x = column(line, 42) == 'X' ? integerFromText(columns(line, 43, 49)) : std::nullopt;
         const auto y = column(line, 50) == 'Y' ? integerFromText(columns(line, 51, 57)) : std::nullopt;
-        if (!x || !y) return warn("no X and Y where columns 42 to 57 should hold them: record skipped");
+        if (!x || !y) return warn(say("no X and Y where columns 42 to 57 should hold them: record skipped"));
         const auto width = column(line, 58) == 'X' ? millimetres(columns(line, 59, 62)) : 0.0;
         const auto height = column(line, 63) == 'Y' ? millimetres(columns(line, 64, 67)) : 0.0;
         const auto hole = column(line, 33) == 'D' ? millimetres(columns(line, 34, 37)) : 0.0;
-        if (!width || !height || !hole) return warn("a size that is not a number: record skipped");
+        if (!width || !height || !hole) return warn(say("a size that is not a number: record skipped"));
         ++m_records;
 
         Pad pad;
@@ -158,7 +158,7 @@ class Reader {
         flush();
     }
 
-    void warn(std::string what) { m_names.warn(m_file, m_line, std::move(what)); }
+    void warn(Message what) { m_names.warn(m_file, m_line, std::move(what)); }
 
     std::string_view m_text, m_file;
     Board m_board;

@@ -28,7 +28,7 @@ template <class... Values> std::string formatted(const char* format, Values... v
 
 class Writer {
   public:
-    Writer(const Board& board, std::vector<std::string>& lost) : m_board(board), m_lost(lost) {}
+    Writer(const Board& board, std::vector<Message>& lost) : m_board(board), m_lost(lost) {}
 
     std::string write() {
         m_out = "C  IPC-D-356A bare-board netlist\nP  JOB   " + m_board.name + "\nP  UNITS CUST 1\n";
@@ -71,7 +71,7 @@ class Writer {
         }
     }
 
-    void lose(const std::string& what) {
+    void lose(Message what) {
         if (std::find(m_lost.begin(), m_lost.end(), what) == m_lost.end()) m_lost.push_back(what);
     }
 
@@ -79,9 +79,11 @@ class Writer {
         constexpr long most = 999999;
         const std::string place = part + (pin.empty() ? "" : "." + pin);
         const long x = units(pad.at.x_mm), y = units(pad.at.y_mm);
-        if (std::labs(x) > most || std::labs(y) > most) return lose(place + " lies beyond a metre: left out");
-        if (part.size() > partWidth) lose("designator '" + part + "' is cut to six characters");
-        if (pin.size() > pinWidth) lose("pin '" + place + "' is cut to four characters");
+        if (std::labs(x) > most || std::labs(y) > most)
+            return lose(say("{place} lies beyond a metre: left out", {{"place", place}}));
+        if (part.size() > partWidth)
+            lose(say("designator '{part}' is cut to six characters", {{"part", part}}));
+        if (pin.size() > pinWidth) lose(say("pin '{place}' is cut to four characters", {{"place", place}}));
         // A size of more than four digits of a micrometre is told as the largest that fits.
         const auto size = [](double mm) { return std::clamp(units(mm), 0L, 9999L); };
         std::string line = pad.through ? "317" : "327";
@@ -104,14 +106,14 @@ class Writer {
     }
 
     const Board& m_board;
-    std::vector<std::string>& m_lost;
+    std::vector<Message>& m_lost;
     std::vector<std::string> m_names;
     std::string m_out;
 };
 
 } // namespace
 
-std::string writeIpcD356(const Board& board, std::vector<std::string>& lost) {
+std::string writeIpcD356(const Board& board, std::vector<Message>& lost) {
     return Writer(board, lost).write();
 }
 

@@ -11,26 +11,32 @@
 namespace ustor {
 namespace {
 
-constexpr std::array<std::pair<PartClass, std::string_view>, 19> words{{
-    {PartClass::CeramicCapacitor, "ceramic capacitor"},
-    {PartClass::PolarCapacitor, "polar capacitor"},
-    {PartClass::Resistor, "resistor"},
-    {PartClass::SenseResistor, "sense resistor"},
-    {PartClass::Inductor, "inductor"},
-    {PartClass::Ferrite, "ferrite"},
-    {PartClass::Fuse, "fuse"},
-    {PartClass::Diode, "diode"},
-    {PartClass::ClampDiode, "clamp diode"},
-    {PartClass::Mosfet, "mosfet"},
-    {PartClass::Regulator, "regulator"},
-    {PartClass::Ic, "ic"},
-    {PartClass::Processor, "processor"},
-    {PartClass::Connector, "connector"},
-    {PartClass::Switch, "switch"},
-    {PartClass::Crystal, "crystal"},
-    {PartClass::TestPoint, "test point"},
-    {PartClass::Mechanical, "mechanical"},
-    {PartClass::Other, "other"},
+struct Words {
+    PartClass partClass;
+    std::string_view word;
+    const char* label;
+};
+
+constexpr std::array<Words, 19> words{{
+    {PartClass::CeramicCapacitor, "ceramic capacitor", toSay("ceramic capacitor")},
+    {PartClass::PolarCapacitor, "polar capacitor", toSay("polar capacitor")},
+    {PartClass::Resistor, "resistor", toSay("resistor")},
+    {PartClass::SenseResistor, "sense resistor", toSay("sense resistor")},
+    {PartClass::Inductor, "inductor", toSay("inductor")},
+    {PartClass::Ferrite, "ferrite", toSay("ferrite")},
+    {PartClass::Fuse, "fuse", toSay("fuse")},
+    {PartClass::Diode, "diode", toSay("diode")},
+    {PartClass::ClampDiode, "clamp diode", toSay("clamp diode")},
+    {PartClass::Mosfet, "mosfet", toSay("MOSFET")},
+    {PartClass::Regulator, "regulator", toSay("regulator")},
+    {PartClass::Ic, "ic", toSay("IC")},
+    {PartClass::Processor, "processor", toSay("processor")},
+    {PartClass::Connector, "connector", toSay("connector")},
+    {PartClass::Switch, "switch", toSay("switch")},
+    {PartClass::Crystal, "crystal", toSay("crystal")},
+    {PartClass::TestPoint, "test point", toSay("test point")},
+    {PartClass::Mechanical, "mechanical", toSay("mechanical")},
+    {PartClass::Other, "other", toSay("other")},
 }};
 
 bool contains(const std::string& text, std::initializer_list<std::string_view> needles) {
@@ -67,14 +73,20 @@ PartClass icClass(const std::string& about) {
 } // namespace
 
 std::string_view wordOf(PartClass partClass) {
-    for (const auto& [known, word] : words)
-        if (known == partClass) return word;
+    for (const Words& each : words)
+        if (each.partClass == partClass) return each.word;
     return "other";
 }
 
+Message labelOf(PartClass partClass) {
+    for (const Words& each : words)
+        if (each.partClass == partClass) return say(each.label);
+    return {};
+}
+
 std::optional<PartClass> partClassFromWord(std::string_view word) {
-    for (const auto& [known, text] : words)
-        if (text == lowered(trimmed(word))) return known;
+    for (const Words& each : words)
+        if (each.word == lowered(trimmed(word))) return each.partClass;
     return std::nullopt;
 }
 

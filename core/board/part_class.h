@@ -1,5 +1,7 @@
 #pragma once
 
+#include "base/message.h"
+
 #include <optional>
 #include <string_view>
 
@@ -30,6 +32,7 @@ enum class PartClass {
 
 /// The word for a class in files ("ceramic capacitor", "mosfet", ...).
 std::string_view wordOf(PartClass partClass);
+Message labelOf(PartClass partClass);
 std::optional<PartClass> partClassFromWord(std::string_view word);
 
 /// A guess from the designator's letters (IEEE 315 / IEC 81346 habits), the value and the package. Never

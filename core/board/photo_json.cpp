@@ -1,8 +1,9 @@
 #include "board/photo_json.h"
 
+#include "board/bad_member.h"
+
 #include <cmath>
 #include <nlohmann/json.hpp>
-#include <stdexcept>
 
 namespace ustor {
 
@@ -21,7 +22,7 @@ BoardPhoto photoFromJson(const nlohmann::ordered_json& j) {
     BoardPhoto photo;
     const auto side = j.value("side", std::string("top"));
     if (side != "top" && side != "bottom")
-        throw std::invalid_argument("side '" + side + "' is neither top nor bottom");
+        throw BadMember{say("side '{side}' is neither top nor bottom", {{"side", side}})};
     photo.side = side == "top" ? Side::Top : Side::Bottom;
     photo.file = j.at("file").get<std::string>();
     const auto& low = j.at("low_mm");
@@ -30,7 +31,7 @@ BoardPhoto photoFromJson(const nlohmann::ordered_json& j) {
     photo.width_mm = size.at(0).get<double>();
     photo.height_mm = size.at(1).get<double>();
     const auto& corners = j.at("corners_px");
-    if (corners.size() != photo.corners.size()) throw std::invalid_argument("a photo needs four corners");
+    if (corners.size() != photo.corners.size()) throw BadMember{say("a photo needs four corners")};
     for (std::size_t i = 0; i < photo.corners.size(); ++i)
         photo.corners[i] = {corners[i].at(0).get<double>(), corners[i].at(1).get<double>()};
     return photo;

@@ -8,7 +8,7 @@ namespace ustor {
 
 /// A photo as a member of a board's or a sketch's file.
 nlohmann::ordered_json photoToJson(const BoardPhoto& photo);
-/// Throws what the JSON library throws, or `std::invalid_argument` with words for people.
+/// Throws what the JSON library throws, or `BadMember`.
 BoardPhoto photoFromJson(const nlohmann::ordered_json& j);
 
 } // namespace ustor

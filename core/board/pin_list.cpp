@@ -77,14 +77,15 @@ class Reader {
         pad.pin = cell(row, Column::Pin);
         const auto x = lengthFromCell(cell(row, Column::X), m_header.unit_mm, m_commaIsPoint);
         const auto y = lengthFromCell(cell(row, Column::Y), m_header.unit_mm, m_commaIsPoint);
-        if (designator.empty() || pad.pin.empty()) return warn(row, "part or pin is missing: row left out");
-        if (!x || !y) return warn(row, "x or y cannot be read: row left out");
+        if (designator.empty() || pad.pin.empty())
+            return warn(row, say("part or pin is missing: row left out"));
+        if (!x || !y) return warn(row, say("x or y cannot be read: row left out"));
         pad.at = {*x, *y};
         pad.through = side == "both" || side == "through" || side == "all";
         if (const auto known = pad.through ? std::optional(Side::Top) : sideFromWord(side))
             pad.side = *known;
         else
-            warn(row, "side '" + side + "' not known: taken as top");
+            warn(row, say("side '{side}' not known: taken as top", {{"side", side}}));
         pad.net = m_names.net(cell(row, Column::Net));
         m_names.partNamed(designator).pads.push_back(pad);
         ++m_rows;
@@ -100,7 +101,7 @@ class Reader {
                    ? std::string()
                    : row.cells[found->second];
     }
-    void warn(const CsvRow& row, std::string what) { m_names.warn(m_file, row.line, std::move(what)); }
+    void warn(const CsvRow& row, Message what) { m_names.warn(m_file, row.line, std::move(what)); }
 
     std::string_view m_file;
     Header m_header;
@@ -123,12 +124,14 @@ Result<Board> readPinList(std::string_view text, std::string_view fileName) {
     const auto rows = csvRows(text, separator);
     const auto header = headerOf(rows);
     if (!header)
-        return Error{"no header row that names part, pin and net", std::string(fileName), "nothing was read"};
+        return Error{say("no header row that names part, pin and net"), std::string(fileName),
+                     say("nothing was read")};
     Reader reader(fileName, *header, separator != ',');
     for (std::size_t i = header->row + 1; i < rows.size(); ++i)
         reader.take(rows[i]);
     if (reader.rows() == 0)
-        return Error{"a header but no row that can be read", std::string(fileName), "nothing was read"};
+        return Error{say("a header but no row that can be read"), std::string(fileName),
+                     say("nothing was read")};
     return std::move(reader.board());
 }
 

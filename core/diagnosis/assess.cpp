@@ -113,7 +113,7 @@ void readAlong(Assessment& a, MillivoltMemory& memory) {
     if (found)
         a.along = AlongTheCopper{std::move(found.value()), series->newestFact};
     else
-        a.alongTrouble = found.error().text();
+        a.alongTrouble = found.error().message();
 }
 
 } // namespace

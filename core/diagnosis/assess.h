@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "diagnosis/case_fold.h"
 #include "diagnosis/millivolt_evidence.h"
 #include "diagnosis/next_moves.h"
@@ -24,7 +25,7 @@ struct Assessment {
     std::vector<SplitChoice> splits;     ///< ways to part the stretch, best first
     std::vector<UnplugChoice> unplug;    ///< what can be unplugged from it
     std::optional<AlongTheCopper> along; ///< millivolts along the copper, where they were read
-    std::string alongTrouble;            ///< why they could not be used
+    Message alongTrouble;                ///< why they could not be used
     RailRuling downRuling;
     std::vector<Suspect> suspects;
     std::vector<NextMove> next;

@@ -13,13 +13,12 @@ NetIndex netOfPlace(const Board& board, const std::string& place) {
     return board.findNet(place);
 }
 
-std::string sentenceOn(const Board& board, const FactBody& body) {
-    std::string sentence = sentenceOf(body);
-    if (const auto* taken = std::get_if<ReadingTaken>(&body))
-        if (const NetIndex net = netOfPlace(board, taken->place);
-            net >= 0 && board.nets[net].name != taken->place)
-            sentence += " (" + board.nets[net].name + ")";
-    return sentence;
+Message sentenceOn(const Board& board, const FactBody& body) {
+    const Message sentence = sentenceOf(body);
+    const auto* taken = std::get_if<ReadingTaken>(&body);
+    const NetIndex net = taken ? netOfPlace(board, taken->place) : -1;
+    if (net < 0 || board.nets[net].name == taken->place) return sentence;
+    return say("{sentence} ({net})", {{"sentence", sentence}, {"net", board.nets[net].name}});
 }
 
 } // namespace ustor

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "diagnosis/fact.h"
 #include "diagnosis/rail_rules.h"
 #include "rail/stretch.h"
@@ -71,6 +72,6 @@ CaseState caseState(const Board& board, const std::vector<Fact>& facts);
 NetIndex netOfPlace(const Board& board, const std::string& place);
 
 /// The line for the trail with what this board adds: a reading names the net that it was taken on.
-std::string sentenceOn(const Board& board, const FactBody& body);
+Message sentenceOn(const Board& board, const FactBody& body);
 
 } // namespace ustor

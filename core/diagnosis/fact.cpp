@@ -22,16 +22,23 @@ constexpr std::array<std::pair<Damage, std::string_view>, 8> damages{{{Damage::N
                                                                       {Damage::Corroded, "corroded"},
                                                                       {Damage::Missing, "missing"}}};
 
-std::string spotText(const HeatFound& heat) {
-    if (heat.verdict == HeatVerdict::None) return "nothing warm that follows the current";
-    if (heat.verdict == HeatVerdict::Spread) return "a wide warm area, no point";
+Message spotText(const HeatFound& heat) {
+    if (heat.verdict == HeatVerdict::None) return say("nothing warm that follows the current");
+    if (heat.verdict == HeatVerdict::Spread) return say("a wide warm area, no point");
     const HeatSpot& first = heat.spots.front();
-    std::string text = heat.fromStills                        ? "warmer than in the still before at "
-                       : heat.verdict == HeatVerdict::FarSide ? "warmth from the other side near "
-                                                              : "warm spot at ";
-    text += quantityText(first.at.x_mm, "mm") + ", " + quantityText(first.at.y_mm, "mm");
-    if (heat.spots.size() > 1) text += " and " + std::to_string(heat.spots.size() - 1) + " more";
-    return text;
+    const std::string x = quantityText(first.at.x_mm, "mm"), y = quantityText(first.at.y_mm, "mm");
+    const Message where = heat.fromStills
+                              ? say("warmer than in the still before at {x}, {y}", {{"x", x}, {"y", y}})
+                          : heat.verdict == HeatVerdict::FarSide
+                              ? say("warmth from the other side near {x}, {y}", {{"x", x}, {"y", y}})
+                              : say("warm spot at {x}, {y}", {{"x", x}, {"y", y}});
+    if (heat.spots.size() == 1) return where;
+    return say("{where} and {n} more", {{"where", where}, {"n", heat.spots.size() - 1}});
+}
+
+/// What a person wrote beside a fact, behind a comma.
+Message with(Message said, const std::string& text) {
+    return joined({std::move(said), verbatim(text)}, ", ");
 }
 
 } // namespace
@@ -42,10 +49,56 @@ std::string_view wordOf(Stage stage) {
     return stages[static_cast<std::size_t>(stage)];
 }
 
+Message labelOf(Stage stage) {
+    switch (stage) {
+    case Stage::Arrive:
+        return say("Arrive");
+    case Stage::Look:
+        return say("Look");
+    case Stage::Measure:
+        return say("Measure");
+    case Stage::Split:
+        return say("Split");
+    case Stage::Inject:
+        return say("Inject");
+    case Stage::Judge:
+        return say("Judge");
+    case Stage::Lift:
+        return say("Lift");
+    case Stage::Refit:
+        return say("Refit");
+    case Stage::Prove:
+        return say("Prove");
+    }
+    return {};
+}
+
 std::string_view wordOf(Damage damage) {
     for (const auto& [known, word] : damages)
         if (known == damage) return word;
     return "looks fine";
+}
+
+Message labelOf(Damage damage) {
+    switch (damage) {
+    case Damage::None:
+        return say("looks fine");
+    case Damage::Cracked:
+        return say("cracked");
+    case Damage::Bulged:
+        return say("bulged");
+    case Damage::Discoloured:
+        return say("discoloured");
+    case Damage::Burnt:
+        return say("burnt");
+    case Damage::Hole:
+        return say("hole");
+    case Damage::Corroded:
+        return say("corroded");
+    case Damage::Missing:
+        return say("missing");
+    }
+    return {};
 }
 
 std::optional<Damage> damageFromWord(std::string_view word) {
@@ -64,6 +117,18 @@ std::string_view wordOf(Painted::Over over) {
         return "stills";
     }
     return "top";
+}
+
+Message labelOf(Painted::Over over) {
+    switch (over) {
+    case Painted::Over::Top:
+        return labelOf(Side::Top);
+    case Painted::Over::Bottom:
+        return labelOf(Side::Bottom);
+    case Painted::Over::Stills:
+        return say("stills");
+    }
+    return {};
 }
 
 Stage stageOf(const FactBody& body) {
@@ -92,63 +157,103 @@ Stage stageOf(const FactBody& body) {
                       body);
 }
 
-std::string sentenceOf(const FactBody& body) {
+Message sentenceOf(const FactBody& body) {
     return std::visit(
-        Cases{[](const Complaint& f) { return f.text; },
-              [](const SourceShows& f) {
-                  return "source shows " + quantityText(f.volts, "V") + ", " + quantityText(f.amps, "A") +
-                         (f.text.empty() ? "" : " (" + f.text + ")");
-              },
-              [](const Seen& f) {
-                  return f.part + (f.part.empty() ? "" : ": ") + std::string(wordOf(f.damage)) +
-                         (f.text.empty() ? "" : ", " + f.text) + (f.photo.empty() ? "" : ", with photo");
-              },
-              [](const Uncovered& f) { return f.what + " off: looked below"; },
-              [](const Unplugged& f) {
-                  return f.back ? "plugged in again at " + f.part : "unplugged what hangs at " + f.part;
-              },
-              [](const MillivoltTaken& f) {
-                  return f.place + (f.black.empty() ? "" : " against " + f.black) + " " +
-                         quantityText(f.volts, "V") + " while " + quantityText(f.amps, "A") + " flows from " +
-                         f.plus;
-              },
-              [](const ReadingTaken& f) {
-                  return f.place + " " + std::string(wordOf(f.reading.mode)) + " " + textOf(f.reading) +
-                         (f.reversed ? ", leads reversed" : "") +
-                         (f.against.empty() ? "" : " against " + f.against);
-              },
-              [](const RailChosen& f) { return "the hunt is about " + f.net; },
-              [](const ClassCorrected& f) { return f.part + " is a " + std::string(wordOf(f.partClass)); },
-              [](const NominalSet& f) { return f.net + " works at " + quantityText(f.volts, "V"); },
-              [](const InjectionDone& f) {
-                  return "injected into " + f.net + " at " + f.plus + ": " + quantityText(f.amps, "A") +
-                         " limit, " + (f.byHand ? "switched by hand" : quantityText(f.deliveredWatts, "W")) +
-                         ", " + std::string(wordOf(f.cause));
-              },
-              [](const HeatFound& f) { return spotText(f); },
-              [](const Lifted& f) { return f.part + " lifted"; },
-              [](const Refitted& f) {
-                  return f.part + (f.replaced ? " replaced by a new part" : " refitted") +
-                         (f.text.empty() ? "" : ", " + f.text);
-              },
-              [](const PartMeasured& f) {
-                  return f.part + (f.shorted ? " reads shorted off the board" : " reads fine off the board");
-              },
-              [](const Closed& f) {
-                  return std::string(f.fixed ? "fixed" : "closed, not fixed") +
-                         (f.culprit.empty() ? "" : ": " + f.culprit) + (f.text.empty() ? "" : ", " + f.text);
-              },
-              [](const Aligned& f) {
-                  return "camera aligned on the " + std::string(wordOf(f.side)) + " side, to " +
-                         quantityText(1e-3 * f.residual_mm, "m");
-              },
-              [](const Painted& f) {
-                  return f.surface + " painted over the picture (" + std::string(wordOf(f.over)) + ")";
-              },
-              [](const CautionMet& f) { return "caution met: " + f.about; },
-              [](const Noted& f) { return f.text; },
-              [](const Struck& f) { return "fact " + std::to_string(f.id) + " struck out"; },
-              [](const UnknownFact& f) { return "a fact of a newer version (" + f.kind + ")"; }},
+        Cases{
+            [](const Complaint& f) { return verbatim(f.text); },
+            [](const SourceShows& f) {
+                const Message shown =
+                    say("source shows {volts}, {amps}",
+                        {{"volts", quantityText(f.volts, "V")}, {"amps", quantityText(f.amps, "A")}});
+                return f.text.empty() ? shown : say("{said} ({text})", {{"said", shown}, {"text", f.text}});
+            },
+            [](const Seen& f) {
+                const Message look = f.part.empty() ? labelOf(f.damage)
+                                                    : say("{part}: {damage}",
+                                                          {{"part", f.part}, {"damage", labelOf(f.damage)}});
+                return joined({look, verbatim(f.text), f.photo.empty() ? Message() : say("with photo")},
+                              ", ");
+            },
+            [](const Uncovered& f) {
+                return say("{what} off: looked below", {{"what", f.what}});
+            },
+            [](const Unplugged& f) {
+                return f.back ? say("plugged in again at {part}", {{"part", f.part}})
+                              : say("unplugged what hangs at {part}", {{"part", f.part}});
+            },
+            [](const MillivoltTaken& f) {
+                const Message place = f.black.empty() ? verbatim(f.place)
+                                                      : say("{place} against {black}",
+                                                            {{"place", f.place}, {"black", f.black}});
+                return say("{place} {volts} while {amps} flows from {plus}",
+                           {{"place", place},
+                            {"volts", quantityText(f.volts, "V")},
+                            {"amps", quantityText(f.amps, "A")},
+                            {"plus", f.plus}});
+            },
+            [](const ReadingTaken& f) {
+                const Message reading = say(
+                    "{place} {mode} {reading}",
+                    {{"place", f.place}, {"mode", labelOf(f.reading.mode)}, {"reading", textOf(f.reading)}});
+                const Message taken = f.reversed ? joined({reading, say("leads reversed")}, ", ") : reading;
+                return f.against.empty()
+                           ? taken
+                           : say("{reading} against {place}", {{"reading", taken}, {"place", f.against}});
+            },
+            [](const RailChosen& f) {
+                return say("the hunt is about {net}", {{"net", f.net}});
+            },
+            [](const ClassCorrected& f) {
+                return say("{part} is a {class}", {{"part", f.part}, {"class", labelOf(f.partClass)}});
+            },
+            [](const NominalSet& f) {
+                return say("{net} works at {volts}", {{"net", f.net}, {"volts", quantityText(f.volts, "V")}});
+            },
+            [](const InjectionDone& f) {
+                return say("injected into {net} at {plus}: {amps} limit, {delivered}, {cause}",
+                           {{"net", f.net},
+                            {"plus", f.plus},
+                            {"amps", quantityText(f.amps, "A")},
+                            {"delivered", f.byHand ? say("switched by hand")
+                                                   : verbatim(quantityText(f.deliveredWatts, "W"))},
+                            {"cause", labelOf(f.cause)}});
+            },
+            [](const HeatFound& f) { return spotText(f); },
+            [](const Lifted& f) {
+                return say("{part} lifted", {{"part", f.part}});
+            },
+            [](const Refitted& f) {
+                return with(f.replaced ? say("{part} replaced by a new part", {{"part", f.part}})
+                                       : say("{part} refitted", {{"part", f.part}}),
+                            f.text);
+            },
+            [](const PartMeasured& f) {
+                return f.shorted ? say("{part} reads shorted off the board", {{"part", f.part}})
+                                 : say("{part} reads fine off the board", {{"part", f.part}});
+            },
+            [](const Closed& f) {
+                const Message end = f.fixed ? say("fixed") : say("closed, not fixed");
+                return with(f.culprit.empty() ? end : joined({end, verbatim(f.culprit)}, ": "), f.text);
+            },
+            [](const Aligned& f) {
+                return say(
+                    "camera aligned on the {side} side, to {residual}",
+                    {{"side", labelOf(f.side)}, {"residual", quantityText(1e-3 * f.residual_mm, "m")}});
+            },
+            [](const Painted& f) {
+                return say("{surface} painted over the picture ({over})",
+                           {{"surface", f.surface}, {"over", labelOf(f.over)}});
+            },
+            [](const CautionMet& f) {
+                return say("caution met: {about}", {{"about", f.about}});
+            },
+            [](const Noted& f) { return verbatim(f.text); },
+            [](const Struck& f) {
+                return say("fact {id} struck out", {{"id", f.id}});
+            },
+            [](const UnknownFact& f) {
+                return say("a fact of a newer version ({kind})", {{"kind", f.kind}});
+            }},
         body);
 }
 

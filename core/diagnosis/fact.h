@@ -1,6 +1,7 @@
 #pragma once
 
 #include "base/measurement.h"
+#include "base/message.h"
 #include "board/board.h"
 #include "injection/stop_cause.h"
 #include "thermal/heat_verdict.h"
@@ -16,10 +17,12 @@ namespace ustor {
 /// The knots of the trail, in the order of the work.
 enum class Stage { Arrive, Look, Measure, Split, Inject, Judge, Lift, Refit, Prove };
 std::string_view wordOf(Stage stage);
+Message labelOf(Stage stage);
 
 /// What can be seen on a part; a small vocabulary so that it can be counted.
 enum class Damage { None, Cracked, Bulged, Discoloured, Burnt, Hole, Corroded, Missing };
 std::string_view wordOf(Damage damage);
+Message labelOf(Damage damage);
 std::optional<Damage> damageFromWord(std::string_view word);
 
 struct Complaint {
@@ -114,6 +117,7 @@ struct Painted {
     double radius_px = 0;
 };
 std::string_view wordOf(Painted::Over over);
+Message labelOf(Painted::Over over);
 /// A caution that was shown before the first move of its kind, and met by a deliberate key.
 struct CautionMet {
     std::string about; ///< "measure", "inject", "lift"
@@ -161,7 +165,7 @@ struct Fact {
 
 Stage stageOf(const FactBody& body);
 /// One line for the trail.
-std::string sentenceOf(const FactBody& body);
+Message sentenceOf(const FactBody& body);
 
 /// Facts that count: neither struck nor strikes.
 std::vector<const Fact*> activeFacts(const std::vector<Fact>& facts);

@@ -11,32 +11,36 @@ namespace {
 /// The first complaint counts.
 struct Check {
     const Board& board;
-    std::optional<std::string> why = {};
+    std::optional<Message> why = {};
 
-    void complain(std::string what) {
+    void complain(Message what) {
         if (!why) why = std::move(what);
     }
     void part(const std::string& name, bool mayBeEmpty = false) {
         if (name.empty() ? !mayBeEmpty : board.findPart(name) < 0)
-            complain(name.empty() ? "no part is named" : "there is no part " + name + " on this board");
+            complain(name.empty() ? say("no part is named")
+                                  : say("there is no part {name} on this board", {{"name", name}}));
     }
     void net(const std::string& name) {
-        if (board.findNet(name) < 0) complain("there is no net " + name + " on this board");
+        if (board.findNet(name) < 0) complain(say("there is no net {name} on this board", {{"name", name}}));
     }
     /// A pad, a part, or a net.
     void place(const std::string& name, bool mayBeEmpty = false) {
         if (name.empty()) {
-            if (!mayBeEmpty) complain("no place is named");
+            if (!mayBeEmpty) complain(say("no place is named"));
         } else if (!board.findPad(name) && board.findPart(name) < 0 && board.findNet(name) < 0) {
-            complain("there is no place " + name + " on this board (a pad as C12.1, a part, or a net)");
+            complain(say("there is no place {name} on this board (a pad as C12.1, a part, or a net)",
+                         {{"name", name}}));
         }
     }
     void number(double value, double low, double high, const char* unit) {
         if (!std::isfinite(value))
-            complain("the value is not a number");
+            complain(say("the value is not a number"));
         else if (value < low || value > high)
-            complain(quantityText(value, unit) + " is no value of a bench like this: " +
-                     quantityText(low, unit) + " to " + quantityText(high, unit));
+            complain(say("{value} is no value of a bench like this: {low} to {high}",
+                         {{"value", quantityText(value, unit)},
+                          {"low", quantityText(low, unit)},
+                          {"high", quantityText(high, unit)}}));
     }
     void volts(double value) { number(value, -FactBounds::volts, FactBounds::volts, "V"); }
     void amps(double value) { number(value, 0, FactBounds::amps, "A"); }
@@ -56,7 +60,7 @@ struct Check {
         place(f.minus, true);
         volts(f.volts);
         number(f.amps, 0, FactBounds::amps, "A");
-        if (f.amps <= 0) complain("millivolts without a current tell nothing");
+        if (f.amps <= 0) complain(say("millivolts without a current tell nothing"));
         number(f.resolution, 0, FactBounds::volts, "V");
     }
     void operator()(const ReadingTaken& f) {
@@ -92,7 +96,7 @@ struct Check {
             for (const double value : {s.at.x_mm, s.at.y_mm, s.sigma_mm, s.snr, s.power_mw, s.delay_s})
                 if (!std::isfinite(value) || std::abs(s.at.x_mm) > far_mm || std::abs(s.at.y_mm) > far_mm ||
                     std::abs(s.snr) > clear)
-                    complain("a spot of the finding lies nowhere");
+                    complain(say("a spot of the finding lies nowhere"));
     }
     void operator()(const Lifted& f) { part(f.part); }
     void operator()(const Refitted& f) { part(f.part); }
@@ -100,7 +104,7 @@ struct Check {
     void operator()(const Closed&) {}
     void operator()(const Noted&) {}
     void operator()(const Aligned& f) {
-        if (f.registration.empty()) complain("an alignment without landmarks");
+        if (f.registration.empty()) complain(say("an alignment without landmarks"));
         number(f.residual_mm, 0, 1e4, "mm");
     }
     void operator()(const Painted& f) {
@@ -108,7 +112,7 @@ struct Check {
         for (const double pixel : {f.from.x_px, f.from.y_px, f.to.x_px, f.to.y_px})
             number(pixel, -most_px, most_px, "pixels");
         number(f.radius_px, 0, most_px, "pixels");
-        if (f.surface.empty()) complain("a stroke of no surface");
+        if (f.surface.empty()) complain(say("a stroke of no surface"));
     }
     void operator()(const CautionMet&) {}
     void operator()(const Struck&) {}
@@ -117,7 +121,7 @@ struct Check {
 
 } // namespace
 
-std::optional<std::string> whyNotTaken(const Board& board, const FactBody& body) {
+std::optional<Message> whyNotTaken(const Board& board, const FactBody& body) {
     Check check{board};
     std::visit(check, body);
     return check.why;

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "diagnosis/fact.h"
 
 #include <optional>
@@ -10,7 +11,7 @@ namespace ustor {
 /// Why a fact cannot be taken, in a sentence for people; nothing where it can. Everything that comes in is
 /// asked here: places and parts are on the board, numbers are finite and in the range of a bench for low
 /// voltages, the time is one. What a later version of the program knows is not asked.
-std::optional<std::string> whyNotTaken(const Board& board, const FactBody& body);
+std::optional<Message> whyNotTaken(const Board& board, const FactBody& body);
 
 /// The bounds that `whyNotTaken` and typed entries hold to; volts of an extra-low-voltage bench (IEC 61140:
 /// 120 V direct current).

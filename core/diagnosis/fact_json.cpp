@@ -11,7 +11,7 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 struct BadFact {
-    std::string what;
+    Message what;
 };
 
 /// A word of a later version, inside a kind that is known: the fact is kept as it stands and not judged.
@@ -145,7 +145,7 @@ std::string text(const Json& j, const char* name) {
 
 long idFrom(const Json& j) {
     const auto id = wholeNumber(j);
-    if (!id) throw BadFact{"the number of a fact is not a whole number"};
+    if (!id) throw BadFact{say("the number of a fact is not a whole number")};
     return *id;
 }
 
@@ -181,7 +181,7 @@ HeatFound heatFrom(const Json& j) {
                            s.value("delay_s", 0.0)});
     }
     if (f.spots.empty() && (f.verdict == HeatVerdict::Point || f.verdict == HeatVerdict::FarSide))
-        throw BadFact{"a point without a spot"};
+        throw BadFact{say("a point without a spot")};
     return f;
 }
 
@@ -274,9 +274,9 @@ Result<Fact> factFromJson(std::string_view line) {
         }
         return fact;
     } catch (const BadFact& bad) {
-        return Error{bad.what, "", ""};
+        return Error{bad.what, "", {}};
     } catch (const nlohmann::json::exception& fault) {
-        return Error{std::string("not a fact: ") + fault.what(), "", ""};
+        return Error{say("not a fact: {fault}", {{"fault", fault.what()}}), "", {}};
     }
 }
 

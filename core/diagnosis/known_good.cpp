@@ -55,7 +55,7 @@ std::optional<Expected> KnownGoodOnBoard::at(const std::string& place, NetIndex 
 }
 
 Result<KnownGoodSet> readKnownGood(std::string_view text, std::string_view fileName,
-                                   std::vector<std::string>& warnings) {
+                                   std::vector<Message>& warnings) {
     auto list = readReadings(text, fileName);
     if (!list) return list.error();
     warnings.insert(warnings.end(), list.value().warnings.begin(), list.value().warnings.end());
@@ -63,8 +63,8 @@ Result<KnownGoodSet> readKnownGood(std::string_view text, std::string_view fileN
     for (std::size_t i = 0; i < list.value().readings.size(); ++i) {
         const ReadingTaken& taken = list.value().readings[i];
         if (!taken.against.empty()) {
-            warnings.push_back(std::string(fileName) + ": " + taken.place + " against " + taken.against +
-                               " is no reading against ground, left out");
+            warnings.push_back(say("{file}: {place} against {against} is no reading against ground, left out",
+                                   {{"file", fileName}, {"place", taken.place}, {"against", taken.against}}));
             continue;
         }
         set.readings.push_back({taken.place, taken.reading, taken.reversed, list.value().boards[i]});

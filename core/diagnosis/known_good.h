@@ -54,7 +54,7 @@ std::optional<Expected> typicalOf(const std::vector<Reading>& readings);
 /// Known-good readings as CSV `place,mode,value,unit,polarity,board`: an empty value is over range, polarity
 /// is empty or `reversed`. Rows that cannot be read are left out with a warning that names the line.
 Result<KnownGoodSet> readKnownGood(std::string_view text, std::string_view fileName,
-                                   std::vector<std::string>& warnings);
+                                   std::vector<Message>& warnings);
 std::string knownGoodToCsv(const KnownGoodSet& set);
 
 /// The readings of a case that may stand as known good: of a donor board all that count; of a repair those

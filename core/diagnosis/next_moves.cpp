@@ -11,9 +11,9 @@
 namespace ustor {
 namespace {
 
-std::string percent(double p) {
-    if (p > 0.995) return "more than 99 %";
-    return std::to_string(static_cast<int>(std::lround(p * 100))) + " %";
+Message percent(double p) {
+    if (p > 0.995) return say("more than 99 %");
+    return say("{percent} %", {{"percent", std::lround(p * 100)}});
 }
 
 std::vector<double> oddsOf(const std::vector<Suspect>& suspects) {
@@ -72,8 +72,13 @@ class Planner {
     std::vector<NextMove> moves() {
         if (m_state.closed) return {};
         if (m_state.complaint.empty())
-            add({MoveKind::NoteComplaint, "", "Note what the customer says",
-                 "the story already moves the odds", "", 1, 0.3});
+            add({MoveKind::NoteComplaint,
+                 "",
+                 say("Note what the customer says"),
+                 say("the story already moves the odds"),
+                 {},
+                 1,
+                 0.3});
         if (m_down.nets.empty())
             whichRail();
         else if (healed())
@@ -99,8 +104,13 @@ class Planner {
     /// Every rail not yet read: the one with the most that can short it first.
     void whichRail() {
         if (!m_state.source)
-            add({MoveKind::ReadSource, "", "Plug in through a limited source and read volts and amps",
-                 "it narrows the fault before anything is opened", "", 1, 0.8});
+            add({MoveKind::ReadSource,
+                 "",
+                 say("Plug in through a limited source and read volts and amps"),
+                 say("it narrows the fault before anything is opened"),
+                 {},
+                 1,
+                 0.8});
         const auto nets = powerNets(m_state.board, *m_state.netParts);
         const double share = nets.empty() ? 0 : std::log2(1.0 + static_cast<double>(nets.size()));
         double order = 0;
@@ -117,14 +127,21 @@ class Planner {
             covered.insert(stretch.nets.begin(), stretch.nets.end());
             const std::string place = handyPlace(m_state.board, stretch);
             add({MoveKind::MeasureRail, place,
-                 "Measure " + m_state.board.nets[net].name + " at " + place + ", power off",
-                 "a rail not read yet; the most parts hang on it",
-                 "disconnect battery and adapter, discharge the bulk capacitors", 0.5, share / (2 + order)});
+                 say("Measure {net} at {place}, power off",
+                     {{"net", m_state.board.nets[net].name}, {"place", place}}),
+                 say("a rail not read yet; the most parts hang on it"),
+                 say("disconnect battery and adapter, discharge the bulk capacitors"), 0.5,
+                 share / (2 + order)});
             order += 1;
         }
         if (!covered.empty() && m_moves.empty())
-            add({MoveKind::Stop, "", "No rail is down: this is not a short",
-                 "an open part or a firmware fault gives no reaction either", "", 5, 0.1});
+            add({MoveKind::Stop,
+                 "",
+                 say("No rail is down: this is not a short"),
+                 say("an open part or a firmware fault gives no reaction either"),
+                 {},
+                 5,
+                 0.1});
     }
 
     /// The newest reading says the short is gone.
@@ -136,22 +153,32 @@ class Planner {
 
     void afterTheFind() {
         if (m_state.lifted.empty() && !m_state.unplugged.empty() && m_state.replaced.empty())
-            return add({MoveKind::Close, "", "Close here: the short hangs at " + *m_state.unplugged.begin(),
-                        "it is gone with the plug out: the board is free, hunt on what was plugged in", "", 1,
+            return add({MoveKind::Close,
+                        "",
+                        say("Close here: the short hangs at {part}", {{"part", *m_state.unplugged.begin()}}),
+                        say("it is gone with the plug out: the board is free, hunt on what was plugged in"),
+                        {},
+                        1,
                         4});
         for (const std::string& name : m_state.lifted)
-            add({MoveKind::Replace, name, "Replace " + name + " with the same value, size and voltage rating",
-                 "the short is gone with it off; a decoupling part is there for load steps",
-                 "let the board cool before alcohol", 4, 2});
+            add({MoveKind::Replace, name,
+                 say("Replace {part} with the same value, size and voltage rating", {{"part", name}}),
+                 say("the short is gone with it off; a decoupling part is there for load steps"),
+                 say("let the board cool before alcohol"), 4, 2});
         if (m_state.lifted.empty()) {
             const auto newest = newestReading(m_state, m_down);
             const bool afterRefit = newest.ruling.state == RailState::Healthy;
-            add({MoveKind::ProveRail, railName(), "First power with a current limit, then every rail",
-                 "no short before power; watch the steps of the current", "stay below the working voltage", 3,
-                 1});
+            add({MoveKind::ProveRail, railName(), say("First power with a current limit, then every rail"),
+                 say("no short before power; watch the steps of the current"),
+                 say("stay below the working voltage"), 3, 1});
             if (afterRefit)
-                add({MoveKind::Close, "", "Close the case with what was found",
-                     "the same model comes back with the same fault", "", 1, 4});
+                add({MoveKind::Close,
+                     "",
+                     say("Close the case with what was found"),
+                     say("the same model comes back with the same fault"),
+                     {},
+                     1,
+                     4});
         }
     }
 
@@ -160,16 +187,28 @@ class Planner {
         const auto newest = newestReading(m_state, m_down);
         if (!m_state.off().empty() && !newest.sinceLift)
             return add({MoveKind::MeasureAfterLift, handyPlace(m_state.board, m_down),
-                        "Measure " + railName() + " again", "something less on it: is the short gone?",
-                        m_state.lifted.empty() ? "" : "let the board cool first", 0.5, std::max(doubt, 1.0)});
+                        say("Measure {rail} again", {{"rail", railName()}}),
+                        say("something less on it: is the short gone?"),
+                        m_state.lifted.empty() ? Message() : say("let the board cool first"), 0.5,
+                        std::max(doubt, 1.0)});
         if (!m_state.replaced.empty() && m_state.lifted.empty() && !newest.sinceLift)
-            add({MoveKind::ProveRail, handyPlace(m_state.board, m_down), "Measure the rail before power",
-                 "no short before power", "", 0.5, 2});
+            add({MoveKind::ProveRail,
+                 handyPlace(m_state.board, m_down),
+                 say("Measure the rail before power"),
+                 say("no short before power"),
+                 {},
+                 0.5,
+                 2});
 
         const bool looked = !m_state.seen.empty();
         if (!looked)
-            add({MoveKind::LookOver, "", "Look at every part on the rail, both sides, under foam and labels",
-                 "one short in four shows itself", "", 4, Knowledge::visibleShare * doubt});
+            add({MoveKind::LookOver,
+                 "",
+                 say("Look at every part on the rail, both sides, under foam and labels"),
+                 say("one short in four shows itself"),
+                 {},
+                 4,
+                 Knowledge::visibleShare * doubt});
 
         split();
         readAlong();
@@ -179,20 +218,23 @@ class Planner {
         const Side firstSide = sideToFace();
         if (!facing[firstSide == Side::Bottom])
             add({MoveKind::Inject, handyPlace(m_state.board, m_down),
-                 "Inject into " + railName() + " and watch the " + std::string(wordOf(firstSide)) + " side",
-                 "a few milliwatts in the fault show where it is",
-                 "leads on solid points; eye protection: a shorted tantalum can burst; no spray near", 3,
+                 say("Inject into {rail} and watch the {side} side",
+                     {{"rail", railName()}, {"side", labelOf(firstSide)}}),
+                 say("a few milliwatts in the fault show where it is"),
+                 say("leads on solid points; eye protection: a shorted tantalum can burst; no spray near"), 3,
                  heatGain(m_state, m_suspects, m_odds), firstSide});
         else if (!facing[firstSide == Side::Top] && worthTurning(m_state, m_suspects))
-            add({MoveKind::TurnOver, "", "Turn the board over and inject again",
-                 "this side does not settle it: the warmth may come from the other", "the board may be warm",
-                 4, 0.7 * heatGain(m_state, m_suspects, m_odds), otherSide(firstSide)});
+            add({MoveKind::TurnOver, "", say("Turn the board over and inject again"),
+                 say("this side does not settle it: the warmth may come from the other"),
+                 say("the board may be warm"), 4, 0.7 * heatGain(m_state, m_suspects, m_odds),
+                 otherSide(firstSide)});
         else if (nothingSeen())
             add({MoveKind::Inject, handyPlace(m_state.board, m_down),
-                 "Raise the voltage by halves and watch the " + std::string(wordOf(firstSide)) + " side",
-                 "nothing showed on either side at 1 V; a fault of more ohms takes more volts",
-                 "each step is held below the rail's limit; eye protection: a shorted tantalum can burst", 4,
-                 0.5 * heatGain(m_state, m_suspects, m_odds), firstSide, School::Climb});
+                 say("Raise the voltage by halves and watch the {side} side", {{"side", labelOf(firstSide)}}),
+                 say("nothing showed on either side at 1 V; a fault of more ohms takes more volts"),
+                 say("each step is held below the rail's limit; eye protection: a shorted tantalum can "
+                     "burst"),
+                 4, 0.5 * heatGain(m_state, m_suspects, m_odds), firstSide, School::Climb});
 
         std::size_t offered = 0;
         for (std::size_t i = 0; i < m_suspects.size() && offered < 4; ++i) {
@@ -201,10 +243,11 @@ class Planner {
             const double minutes = Knowledge::minutesToLift(part(s).partClass);
             const std::string& name = part(s).designator;
             const bool end = part(s).partClass == PartClass::Processor;
-            add({MoveKind::Lift, name, "Lift " + name + " and measure the rail again",
-                 percent(s.odds) + " that it is the short; lifting takes " + quantityText(minutes, "min"),
-                 end ? "a shorted processor is the end for most boards: everything else first"
-                     : "hot air: shield plastic, mind the neighbours",
+            add({MoveKind::Lift, name, say("Lift {part} and measure the rail again", {{"part", name}}),
+                 say("{odds} that it is the short; lifting takes {minutes}",
+                     {{"odds", percent(s.odds)}, {"minutes", quantityText(minutes, "min")}}),
+                 end ? say("a shorted processor is the end for most boards: everything else first")
+                     : say("hot air: shield plastic, mind the neighbours"),
                  minutes, liftGain(m_odds, i)});
             ++offered;
         }
@@ -217,16 +260,25 @@ class Planner {
             const std::string& name = m_state.board.parts[plug.connector].designator;
             constexpr double minutes = 0.7;
             const double gain = entropyBits({plug.odds, 1 - plug.odds});
-            add({MoveKind::Unplug, name, "Unplug what hangs at " + name + " and measure again",
-                 "gone: it is what was plugged in; still there: that is free", "", minutes, gain});
+            add({MoveKind::Unplug,
+                 name,
+                 say("Unplug what hangs at {part} and measure again", {{"part", name}}),
+                 say("gone: it is what was plugged in; still there: that is free"),
+                 {},
+                 minutes,
+                 gain});
         }
         if (m_standing.splits.empty()) return;
         const SplitChoice& best = m_standing.splits.front();
-        std::string names, first = m_state.board.parts[best.links.front()].designator;
-        for (const PartIndex link : best.links)
-            names += (names.empty() ? "" : " and ") + m_state.board.parts[link].designator;
-        add({MoveKind::Split, first, "Lift " + names + " and measure both sides",
-             outcomesOf(m_state.board, best), "hot air: shield plastic, mind the neighbours",
+        Message links;
+        for (const PartIndex link : best.links) {
+            const std::string& name = m_state.board.parts[link].designator;
+            links = links.empty() ? verbatim(name)
+                                  : say("{parts} and {part}", {{"parts", links}, {"part", name}});
+        }
+        const std::string& first = m_state.board.parts[best.links.front()].designator;
+        add({MoveKind::Split, first, say("Lift {parts} and measure both sides", {{"parts", links}}),
+             outcomesOf(m_state.board, best), say("hot air: shield plastic, mind the neighbours"),
              best.minutes + 1, best.gainBits});
     }
 
@@ -237,8 +289,10 @@ class Planner {
         const MillivoltFinding& along = m_standing.along->finding;
         if (along.gain_bits < little_bits) return;
         const std::string place = m_state.board.placeOf(*along.readNext);
-        add({MoveKind::ReadAlong, place, "Read the millivolts at " + place + " while the current flows",
-             "of all pads this one tells most", "the board is energised: probes only", 0.3, along.gain_bits});
+        add({MoveKind::ReadAlong, place,
+             say("Read the millivolts at {place} while the current flows", {{"place", place}}),
+             say("of all pads this one tells most"), say("the board is energised: probes only"), 0.3,
+             along.gain_bits});
     }
 
     /// Every look at the heat ended without any, all of them near one volt.

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "diagnosis/split.h"
 #include "injection/plan.h"
 
@@ -26,10 +27,10 @@ enum class MoveKind {
 /// One thing worth doing now.
 struct NextMove {
     MoveKind kind = MoveKind::MeasureRail;
-    std::string place;    ///< part, pad or net it is about; may be empty
-    std::string sentence; ///< what to do
-    std::string reason;   ///< why
-    std::string risk;     ///< what could go wrong; empty when nothing much
+    std::string place; ///< part, pad or net it is about; may be empty
+    Message sentence;  ///< what to do
+    Message reason;    ///< why
+    Message risk;      ///< what could go wrong; empty when nothing much
     double minutes = 1;
     double gainBits = 0;            ///< expected fall of the doubt
     Side side = Side::Top;          ///< of an injection: the one to face the camera

@@ -22,6 +22,22 @@ std::string_view wordOf(RailState state) {
     return "unknown";
 }
 
+Message labelOf(RailState state) {
+    switch (state) {
+    case RailState::Unknown:
+        return say("unknown");
+    case RailState::Healthy:
+        return say("healthy");
+    case RailState::Partial:
+        return say("partial short");
+    case RailState::Short:
+        return say("short");
+    case RailState::LowByNature:
+        return say("low by nature");
+    }
+    return {};
+}
+
 std::string_view wordOf(RulingBy by) {
     switch (by) {
     case RulingBy::KnownGood:
@@ -32,6 +48,18 @@ std::string_view wordOf(RulingBy by) {
         return "a rule of thumb";
     }
     return "a rule of thumb";
+}
+
+Message labelOf(RulingBy by) {
+    switch (by) {
+    case RulingBy::KnownGood:
+        return say("a good board");
+    case RulingBy::Sibling:
+        return say("a sibling");
+    case RulingBy::Rule:
+        return say("a rule of thumb");
+    }
+    return {};
 }
 
 RailKind railKindOf(const Board& board, NetIndex net) {
@@ -53,43 +81,44 @@ namespace {
 
 RailRuling judgeOhms(double ohms, RailKind kind) {
     if (kind == RailKind::Core) {
-        if (ohms < 0.1) return {RailState::Short, "below 0.1 \u03a9 even a core rail is under suspicion"};
+        if (ohms < 0.1)
+            return {RailState::Short, say("below 0.1 Ω even a core rail is under suspicion")};
         if (ohms < 30)
-            return {
-                RailState::LowByNature,
-                "core rails read a few ohms when nothing is wrong: compare with a sibling or a good board"};
-        return {RailState::Healthy, "a core rail above 30 \u03a9 is not shorted"};
+            return {RailState::LowByNature, say("core rails read a few ohms when nothing is wrong: compare "
+                                                "with a sibling or a good board")};
+        return {RailState::Healthy, say("a core rail above 30 Ω is not shorted")};
     }
-    if (ohms < 5) return {RailState::Short, "a main rail below 5 \u03a9 is shorted"};
-    if (ohms < 120) return {RailState::Partial, "a main rail at tens of ohms leaks: a partial short"};
-    return {RailState::Healthy, "hundreds of ohms and up is healthy"};
+    if (ohms < 5) return {RailState::Short, say("a main rail below 5 Ω is shorted")};
+    if (ohms < 120) return {RailState::Partial, say("a main rail at tens of ohms leaks: a partial short")};
+    return {RailState::Healthy, say("hundreds of ohms and up is healthy")};
 }
 
 RailRuling judgeDiode(double volts, RailKind kind) {
     if (kind == RailKind::Core) {
-        if (volts < 0.001) return {RailState::Short, "0.000 V is too low even for a core rail"};
+        if (volts < 0.001) return {RailState::Short, say("0.000 V is too low even for a core rail")};
         if (volts < 0.05)
-            return {RailState::LowByNature, "core rails read 0.003 to 0.03 V when nothing is wrong: compare "
-                                            "with a sibling or a good board"};
-        return {RailState::Healthy, "a core rail above 0.05 V is not shorted"};
+            return {RailState::LowByNature,
+                    say("core rails read 0.003 to 0.03 V when nothing is wrong: compare "
+                        "with a sibling or a good board")};
+        return {RailState::Healthy, say("a core rail above 0.05 V is not shorted")};
     }
-    if (volts <= 0.010) return {RailState::Short, "0.000 to 0.010 V in diode test is a hard short"};
-    if (volts <= 0.05) return {RailState::Short, "a few hundredths of a volt is all but a hard short"};
-    if (volts < 0.25) return {RailState::Partial, "below 0.3 V in diode test the rail leaks"};
-    return {RailState::Healthy, "0.3 V and up in diode test is healthy"};
+    if (volts <= 0.010) return {RailState::Short, say("0.000 to 0.010 V in diode test is a hard short")};
+    if (volts <= 0.05) return {RailState::Short, say("a few hundredths of a volt is all but a hard short")};
+    if (volts < 0.25) return {RailState::Partial, say("below 0.3 V in diode test the rail leaks")};
+    return {RailState::Healthy, say("0.3 V and up in diode test is healthy")};
 }
 
 } // namespace
 
 RailRuling judgeReading(const Reading& reading, RailKind kind) {
     if (reading.mode == MeterMode::Volts)
-        return {RailState::Unknown, "a voltage says nothing about a short while the power is off"};
+        return {RailState::Unknown, say("a voltage says nothing about a short while the power is off")};
     if (reading.state == ReadingState::OverRange)
-        return {RailState::Healthy, "over range: nothing conducts here"};
+        return {RailState::Healthy, say("over range: nothing conducts here")};
     if (reading.mode == MeterMode::Diode) return judgeDiode(reading.value, kind);
     if (reading.mode == MeterMode::Beep && kind == RailKind::Main && reading.value >= 5 &&
         reading.value < 120)
-        return {RailState::Partial, "it beeps, but is no hard short: read it in ohms"};
+        return {RailState::Partial, say("it beeps, but is no hard short: read it in ohms")};
     return judgeOhms(reading.value, kind);
 }
 

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "base/measurement.h"
+#include "base/message.h"
 #include "rail/net_parts.h"
 
 #include <string>
@@ -9,6 +10,7 @@ namespace ustor {
 
 enum class RailState { Unknown, Healthy, Partial, Short, LowByNature };
 std::string_view wordOf(RailState state);
+Message labelOf(RailState state);
 
 /// What kind of rail it is, as far as readings are concerned.
 enum class RailKind { Main, Core };
@@ -20,10 +22,11 @@ RailKind railKindOf(const Board& board, const NetParts& parts, NetIndex net);
 /// Who judged a reading, surest first.
 enum class RulingBy { KnownGood, Sibling, Rule };
 std::string_view wordOf(RulingBy by);
+Message labelOf(RulingBy by);
 
 struct RailRuling {
     RailState state = RailState::Unknown;
-    std::string rule; ///< which rule spoke, for people
+    Message rule; ///< which rule spoke, for people
     RulingBy by = RulingBy::Rule;
 };
 

@@ -44,14 +44,14 @@ int severity(RailState state) {
 } // namespace
 
 std::optional<RailRuling> judgeAgainst(const Reading& reading, const Expected& expected, RulingBy by,
-                                       const std::string& whose) {
-    const auto ruling = [&](RailState state, const std::string& what) {
-        return RailRuling{state, whose + ": " + what, by};
+                                       const Message& whose) {
+    const auto ruling = [&](RailState state, const Message& what) {
+        return RailRuling{state, joined({whose, what}, ": "), by};
     };
     const bool open = reading.state == ReadingState::OverRange;
     if (expected.overRange)
-        return open ? std::optional(ruling(RailState::Healthy, "open here as well")) : std::nullopt;
-    if (open) return ruling(RailState::Healthy, "no short; but something is open that should conduct");
+        return open ? std::optional(ruling(RailState::Healthy, say("open here as well"))) : std::nullopt;
+    if (open) return ruling(RailState::Healthy, say("no short; but something is open that should conduct"));
     const double digit = resolutionOf(reading);
     constexpr double digitsNeeded = 3;
     if (expected.typical < digitsNeeded * digit) return std::nullopt;
@@ -59,10 +59,10 @@ std::optional<RailRuling> judgeAgainst(const Reading& reading, const Expected& e
     const double ratio = (reading.value + digit) / expected.typical;
     const bool diode = reading.mode == MeterMode::Diode;
     constexpr double alikeDiode = 0.85, alikeOhms = 0.7, shorted = 0.3, hardOhms = 5;
-    if (ratio >= (diode ? alikeDiode : alikeOhms)) return ruling(RailState::Healthy, "this reads alike");
+    if (ratio >= (diode ? alikeDiode : alikeOhms)) return ruling(RailState::Healthy, say("this reads alike"));
     if (ratio < shorted && (diode || reading.value < hardOhms))
-        return ruling(RailState::Short, "this is far too low");
-    return ruling(RailState::Partial, "this is too low");
+        return ruling(RailState::Short, say("this is far too low"));
+    return ruling(RailState::Partial, say("this is too low"));
 }
 
 ReadingJudge::ReadingJudge(CaseState& state, const KnownGoodSet& knownGood)
@@ -100,18 +100,19 @@ void ReadingJudge::judge(CaseState::TakenReading& taken) {
     const RailRuling cold = rule(taken, cooled(taken.taken.reading));
     if (severity(cold.state) < severity(taken.ruling.state))
         taken.ruling = {RailState::Unknown,
-                        "the board was warm and readings drift: wait, then measure again"};
+                        say("the board was warm and readings drift: wait, then measure again")};
 }
 
 RailRuling ReadingJudge::rule(const CaseState::TakenReading& taken, const Reading& reading) {
     if (reading.mode == MeterMode::Volts) return judgeReading(reading, RailKind::Main);
     if (const auto good = m_knownGood.at(taken.taken.place, taken.net, reading.mode, taken.taken.reversed))
-        if (const auto ruling = judgeAgainst(reading, *good, RulingBy::KnownGood,
-                                             "a good board reads " + textOfExpected(*good, reading.mode) +
-                                                 " at " + good->place))
+        if (const auto ruling =
+                judgeAgainst(reading, *good, RulingBy::KnownGood,
+                             say("a good board reads {reading} at {place}",
+                                 {{"reading", textOfExpected(*good, reading.mode)}, {"place", good->place}})))
             return *ruling;
     if (taken.taken.reversed)
-        return {RailState::Unknown, "leads reversed: only a good board tells what should stand here"};
+        return {RailState::Unknown, say("leads reversed: only a good board tells what should stand here")};
     // Siblings settle what a rule cannot: a rail that is low by nature, or one that only looks odd.
     if (const auto ruling = bySibling(taken, reading)) return *ruling;
     return judgeReading(reading, kindOf(taken.net));
@@ -147,7 +148,8 @@ std::optional<RailRuling> ReadingJudge::bySibling(const CaseState::TakenReading&
     if (theirs == RailState::Short) return std::nullopt;
     if (own.state == RailState::Short && kindOf(taken.net) == RailKind::Main) return std::nullopt;
     return judgeAgainst(reading, *expected, RulingBy::Sibling,
-                        names + " reads " + textOfExpected(*expected, reading.mode));
+                        say("{rails} reads {reading}",
+                            {{"rails", names}, {"reading", textOfExpected(*expected, reading.mode)}}));
 }
 
 } // namespace ustor

@@ -42,6 +42,6 @@ class ReadingJudge {
 /// One reading against what is to be expected there; nothing where the two cannot be compared: a meter too
 /// coarse for the expected value, or an open place on the good board. Thresholds: common practice.
 std::optional<RailRuling> judgeAgainst(const Reading& reading, const Expected& expected, RulingBy by,
-                                       const std::string& whose);
+                                       const Message& whose);
 
 } // namespace ustor

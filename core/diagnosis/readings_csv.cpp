@@ -14,7 +14,8 @@ Result<ReadingList> readReadings(std::string_view text, std::string_view fileNam
     const std::vector<std::string> header{"place", "mode", "value", "unit"};
     if (rows.empty() || rows.front().cells.size() < 3 ||
         !std::equal(header.begin(), header.begin() + 3, rows.front().cells.begin()))
-        return Error{"the first row must be place,mode,value,unit", file + ":1", "nothing was read"};
+        return Error{say("the first row must be place,mode,value,unit"), file + ":1",
+                     say("nothing was read")};
     const auto& names = rows.front().cells;
     const auto column = [&](const char* name) {
         return static_cast<std::size_t>(std::find(names.begin(), names.end(), name) - names.begin());
@@ -29,12 +30,13 @@ Result<ReadingList> readReadings(std::string_view text, std::string_view fileNam
         const std::string value = cell(2);
         const auto number = quantityFromText(value);
         if (!mode || cells[0].empty() || (!value.empty() && !number)) {
-            list.warnings.push_back(where + ": not a reading, left out");
+            list.warnings.push_back(say("{where}: not a reading, left out", {{"where", where}}));
             continue;
         }
         const std::string way = cell(polarity);
         if (!way.empty() && way != "reversed" && way != "normal") {
-            list.warnings.push_back(where + ": polarity is 'reversed' or empty, not '" + way + "': left out");
+            list.warnings.push_back(say("{where}: polarity is 'reversed' or empty, not '{way}': left out",
+                                        {{"where", where}, {"way", way}}));
             continue;
         }
         // The unit may carry a prefix: 12, mV.

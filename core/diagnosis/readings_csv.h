@@ -8,7 +8,7 @@ namespace ustor {
 struct ReadingList {
     std::vector<ReadingTaken> readings;
     std::vector<std::string> boards; ///< for each reading which board it is from, where a column says so
-    std::vector<std::string> warnings;
+    std::vector<Message> warnings;
 };
 
 /// Readings as CSV `place,mode,value,unit`, and where they are needed `polarity` (empty or `reversed`),

@@ -39,8 +39,8 @@ std::map<std::vector<NetIndex>, std::vector<PartIndex>> linksByNets(const Board&
     return groups;
 }
 
-std::string count(std::size_t n) {
-    return n == 1 ? "1 part" : std::to_string(n) + " parts";
+Message count(std::size_t n) {
+    return sayCount("1 part", "{n} parts", static_cast<long>(n));
 }
 
 } // namespace
@@ -99,13 +99,18 @@ std::vector<SplitChoice> splitChoices(const CaseState& state, const Stretch& str
     return choices;
 }
 
-std::string outcomesOf(const Board& board, const SplitChoice& split) {
+Message outcomesOf(const Board& board, const SplitChoice& split) {
     const auto side = [&](const std::string& place, const Stretch& stays, const Stretch& freed) {
-        return "short at " + place + ": it is among " + count(stays.suspects.size()) + " on " +
-               nameOf(board, stays) + ", " + count(freed.suspects.size()) + " on the other side " +
-               (freed.suspects.size() == 1 ? "is" : "are") + " free";
+        return say(
+            "short at {place}: it is among {parts} on {net}, {freed}",
+            {{"place", place},
+             {"parts", count(stays.suspects.size())},
+             {"net", nameOf(board, stays)},
+             {"freed", sayCount("1 part on the other side is free", "{n} parts on the other side are free",
+                                static_cast<long>(freed.suspects.size()))}});
     };
-    return side(split.placeNear, split.near, split.far) + "; " + side(split.placeFar, split.far, split.near);
+    return joined({side(split.placeNear, split.near, split.far), side(split.placeFar, split.far, split.near)},
+                  "; ");
 }
 
 std::size_t RailPieces::suspected() const {

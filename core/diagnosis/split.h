@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "diagnosis/suspects.h"
 
 namespace ustor {
@@ -32,7 +33,7 @@ std::vector<SplitChoice> splitChoices(const CaseState& state, const Stretch& str
                                       const std::vector<Suspect>& suspects);
 
 /// What either outcome of a split means, told before it is done.
-std::string outcomesOf(const Board& board, const SplitChoice& split);
+Message outcomesOf(const Board& board, const SplitChoice& split);
 
 /// The pieces of a rail as lifted links leave them, and what the readings since say of each.
 struct RailPieces {

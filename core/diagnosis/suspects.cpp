@@ -85,7 +85,7 @@ bool isDown(RailState s) {
 /// A factor on the likelihood of each part, and the words for it.
 struct Factor {
     double factor = 1;
-    std::string what;
+    Message what;
     long fact = 0;
 };
 
@@ -125,19 +125,20 @@ Past pastOf(const std::string& part, const std::vector<Dated>& readings) {
         if (first && isDown(d.state) && was == RailState::Healthy && before->then->off.contains(part) &&
             !now.then->off.contains(part) && before->then->off.size() == now.then->off.size() + 1) {
             // Back with it, old or new: what had cleared it before is void.
-            past = {{{returnFactor, "the short came back with it", now.fact}}, false};
+            past = {{{returnFactor, say("the short came back with it"), now.fact}}, false};
             generation = generationAt(now, part);
             healed = false;
         } else if (isDown(d.state)) {
             if (wasOff && !healed) {
-                past.factors.push_back({stayedFactor, "the short stayed when it was off", now.fact});
+                past.factors.push_back({stayedFactor, say("the short stayed when it was off"), now.fact});
                 past.cleared = true;
             }
         } else if (first && d.state == RailState::Healthy) {
             if (wasOff)
                 healed = !past.cleared;
             else
-                past.factors.push_back({goneFactor, "the short was gone while it was still on", now.fact});
+                past.factors.push_back(
+                    {goneFactor, say("the short was gone while it was still on"), now.fact});
         }
         if (isDown(d.state) && !first) first = &now;
         before = &now;
@@ -152,7 +153,7 @@ struct Common {
     const Dated* firstDown = nullptr;
     struct Heat {
         const std::pair<long, HeatFound>* found;
-        std::string what;
+        Message what;
     };
     std::vector<Heat> heat; ///< one a side
     std::vector<const Part*> links;
@@ -173,7 +174,7 @@ Common commonOf(const CaseState& state, const Stretch& stretch) {
         const auto* best = clearestOn(side, state.heat);
         if (!best) best = clearestOn(side, state.stills);
         if (best && !best->second.spots.empty())
-            common.heat.push_back({best, "heat: " + sentenceOf(best->second)});
+            common.heat.push_back({best, say("heat: {finding}", {{"finding", sentenceOf(best->second)}})});
     }
     for (const PartIndex link : stretch.links)
         common.links.push_back(&state.board.parts[link]);
@@ -186,11 +187,11 @@ std::vector<Factor> factorsFor(const CaseState& state, const Part& part, const C
                                const Past& past) {
     std::vector<Factor> factors;
     if (const auto seen = state.seen.find(part.designator); seen != state.seen.end())
-        factors.push_back(
-            {damageFactor(seen->second.damage), "seen: " + std::string(wordOf(seen->second.damage)), 0});
+        factors.push_back({damageFactor(seen->second.damage),
+                           say("seen: {damage}", {{"damage", labelOf(seen->second.damage)}}), 0});
 
     if (common.firstDown && common.firstDown->state == RailState::Partial)
-        factors.push_back({partialFactor(part.partClass), "the rail reads as a partial short",
+        factors.push_back({partialFactor(part.partClass), say("the rail reads as a partial short"),
                            common.firstDown->reading->fact});
     for (const auto& [found, what] : common.heat)
         factors.push_back(
@@ -199,8 +200,9 @@ std::vector<Factor> factorsFor(const CaseState& state, const Part& part, const C
 
     if (const auto measured = state.measuredShorted.find(part.designator);
         measured != state.measuredShorted.end())
-        factors.push_back({measured->second ? 200.0 : 0.02,
-                           measured->second ? "reads shorted off the board" : "reads fine off the board", 0});
+        factors.push_back(
+            {measured->second ? 200.0 : 0.02,
+             measured->second ? say("reads shorted off the board") : say("reads fine off the board"), 0});
 
     factors.insert(factors.end(), past.factors.begin(), past.factors.end());
     return factors;
@@ -242,7 +244,7 @@ Factor alongFactor(const AlongTheCopper& along, PartIndex part) {
     constexpr double slip = 0.02;
     const double likelihood =
         found == candidates.end() ? 1 : found->odds * static_cast<double>(candidates.size());
-    return {slip + (1 - slip) * likelihood, "millivolts along the copper", along.fact};
+    return {slip + (1 - slip) * likelihood, say("millivolts along the copper"), along.fact};
 }
 
 } // namespace
@@ -289,7 +291,7 @@ std::vector<Suspect> rankSuspects(const CaseState& state, const Stretch& stretch
         auto own = factorsFor(state, part, common, past);
         const double weight = Knowledge::classWeight(part.partClass);
         if (along) own.push_back(alongFactor(*along, p));
-        own.insert(own.begin(), {weight, "a " + std::string(wordOf(part.partClass)), 0});
+        own.insert(own.begin(), {weight, say("a {class}", {{"class", labelOf(part.partClass)}}), 0});
         double log = std::log((1 - unlistedShare) / classSum);
         for (const Factor& f : own)
             log += std::log(std::max(f.factor, 1e-12));

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "diagnosis/case_state.h"
 #include "diagnosis/knowledge.h"
 #include "diagnosis/rail_rules.h"
@@ -10,7 +11,7 @@ namespace ustor {
 /// One piece of evidence for or against a suspect. Weight: natural logarithm of its likelihood against the
 /// average of all suspects; the weights of a suspect add up to its standing.
 struct Evidence {
-    std::string what;
+    Message what;
     double weight = 0;
     long fact = 0; ///< 0 for what is known without a fact
 };

@@ -29,18 +29,19 @@ std::vector<Together> replaceTogether(const Board& board, const std::string& cul
             });
             if (other.partClass == PartClass::Mosfet && unnamed)
                 set.push_back(
-                    {p, true, "the other switch of the same converter has carried the fault's current"});
+                    {p, true, say("the other switch of the same converter has carried the fault's current")});
             if (other.partClass == PartClass::Regulator && shared(other) >= 2)
-                set.push_back({p, true,
-                               "the controller has often seen the full input voltage: a new switch on an old "
-                               "controller dies again"});
+                set.push_back(
+                    {p, true,
+                     say("the controller has often seen the full input voltage: a new switch on an old "
+                         "controller dies again")});
         }
     }
     const Stretch stretch = stretchOf(board, own.empty() ? -1 : *own.begin());
     for (const PartIndex link : stretch.links)
         if (board.parts[link].partClass == PartClass::Fuse ||
             board.parts[link].partClass == PartClass::SenseResistor)
-            set.push_back({link, false, "it carried the fault's current: measure it before power"});
+            set.push_back({link, false, say("it carried the fault's current: measure it before power")});
     return set;
 }
 

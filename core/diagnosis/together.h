@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "diagnosis/case_state.h"
 
 namespace ustor {
@@ -8,7 +9,7 @@ namespace ustor {
 struct Together {
     PartIndex part = -1;
     bool replace = true; ///< false: measure it before power
-    std::string why;
+    Message why;
 };
 
 /// When a switch of a converter shorts, its controller has often seen the full input voltage: both switches

@@ -16,11 +16,11 @@ Ohms Leads::resistance() const {
 
 namespace {
 
-void add(std::vector<Bound>& bounds, double value, std::string reason) {
+void add(std::vector<Bound>& bounds, double value, Message reason) {
     bounds.push_back({value, std::move(reason)});
 }
 
-void addCoreBound(std::vector<Bound>& bounds, std::optional<Volts> nominal, const std::string& what) {
+void addCoreBound(std::vector<Bound>& bounds, std::optional<Volts> nominal, const Message& what) {
     const double own = nominal ? std::min(nominal->value, carefulVolts.value) : carefulVolts.value;
     add(bounds, own, what);
 }
@@ -42,43 +42,48 @@ InjectionLimits injectionLimits(const Board& board, const Stretch& stretch, cons
                                 const SupplyRange& supply) {
     InjectionLimits limits;
     auto& volts = limits.voltBounds;
-    add(volts, supply.volts.value, "the supply gives no more");
+    add(volts, supply.volts.value, say("the supply gives no more"));
     if (stretch.nominal)
-        add(volts, stretch.nominal->value, "working voltage of the rail (" + nameOf(board, stretch) + ")");
+        add(volts, stretch.nominal->value,
+            say("working voltage of the rail ({stretch})", {{"stretch", nameOf(board, stretch)}}));
     else
-        add(volts, carefulVolts.value, "the rail's working voltage is not known");
+        add(volts, carefulVolts.value, say("the rail's working voltage is not known"));
     for (const PartIndex p : stretch.suspects)
         if (board.parts[p].partClass == PartClass::Processor)
             addCoreBound(volts, stretch.nominal,
-                         "processor " + board.parts[p].designator + " hangs on this rail");
+                         say("processor {part} hangs on this rail", {{"part", board.parts[p].designator}}));
     for (const Behind& behind : stretchesBehind(board, stretch)) {
         const std::string& through = board.parts[behind.through].designator;
         const std::string rail = behind.nets.empty() ? "?" : board.nets[behind.nets.front()].name;
         if (!behind.processors.empty())
-            addCoreBound(volts, behind.nominal,
-                         "processor " + board.parts[behind.processors.front()].designator + " hangs behind " +
-                             through + ", which could be shorted");
+            addCoreBound(
+                volts, behind.nominal,
+                say("processor {part} hangs behind {through}, which could be shorted",
+                    {{"part", board.parts[behind.processors.front()].designator}, {"through", through}}));
         else if (behind.nominal)
             add(volts, behind.nominal->value,
-                "rail " + rail + " hangs behind " + through + ", which could be shorted");
+                say("rail {rail} hangs behind {through}, which could be shorted",
+                    {{"rail", rail}, {"through", through}}));
         else
             add(volts, carefulVolts.value,
-                "an unknown rail hangs behind " + through + ", which could be shorted");
+                say("an unknown rail hangs behind {through}, which could be shorted",
+                    {{"through", through}}));
     }
 
     auto& amps = limits.ampBounds;
-    add(amps, supply.amps.value, "the supply gives no more");
+    add(amps, supply.amps.value, say("the supply gives no more"));
     // Leads of 1 m get hand-warm at about 3 W between them; more is lost there than is worth it (common
     // practice).
     constexpr double leadWatts = 3;
     add(amps, std::sqrt(leadWatts / leads.resistance().value),
-        "the leads would turn more than 3 W into heat");
+        say("the leads would turn more than 3 W into heat"));
     constexpr double schoolAmps = 5;
-    add(amps, schoolAmps, "nothing that shows at more than 5 A does not show below (common practice)");
+    add(amps, schoolAmps, say("nothing that shows at more than 5 A does not show below (common practice)"));
 
     for (const PartIndex p : stretch.links)
         if (const auto carries = mostThrough(board.parts[p]))
-            add(amps, carries->value, "link " + board.parts[p].designator + " is too small to carry more");
+            add(amps, carries->value,
+                say("link {part} is too small to carry more", {{"part", board.parts[p].designator}}));
 
     const auto tighter = [](const Bound& a, const Bound& b) { return a.value < b.value; };
     std::stable_sort(volts.begin(), volts.end(), tighter);

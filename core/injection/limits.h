@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "rail/behind.h"
 
 #include <string>
@@ -23,7 +24,7 @@ struct SupplyRange {
 /// One bound and the sentence why it is there.
 struct Bound {
     double value = 0; ///< volts or amps
-    std::string reason;
+    Message reason;
 };
 
 /// What may never be exceeded on a stretch; the first of each list is the one that binds.

@@ -69,19 +69,26 @@ StepOutlook outlookOf(const Board& board, const Stretch& stretch, const Leads& l
     return outlook;
 }
 
-std::string sentenceOf(const StepOutlook& o) {
+Message sentenceOf(const StepOutlook& o) {
     constexpr double noticed_k = 0.5, hopeless_s = 600;
-    std::string said = "about " + quantityText(o.flows.value, "A") +
-                       " flow: " + quantityText(o.inFault.value, "W") +
-                       " in the fault, which warms a small part by some " + quantityText(o.faultRise_k, "K") +
-                       "; " + quantityText(o.inLeads.value, "W") + " in the leads";
-    if (o.leadRise_k > noticed_k) said += ", which warm by " + quantityText(o.leadRise_k, "K");
-    if (!o.links.empty() && o.links.front().second > noticed_k)
-        said += "; " + o.links.front().first + " in the way warms by up to " +
-                quantityText(o.links.front().second, "K");
-    return said + (o.untilSeen.value > hopeless_s ? "; too little for this camera"
-                                                  : "; this camera tells after about " +
-                                                        quantityText(std::max(1.0, o.untilSeen.value), "s"));
+    const std::string leads = quantityText(o.inLeads.value, "W");
+    return joined(
+        {say("about {amps} flow: {watts} in the fault, which warms a small part by some {rise}",
+             {{"amps", quantityText(o.flows.value, "A")},
+              {"watts", quantityText(o.inFault.value, "W")},
+              {"rise", quantityText(o.faultRise_k, "K")}}),
+         o.leadRise_k > noticed_k ? say("{watts} in the leads, which warm by {rise}",
+                                        {{"watts", leads}, {"rise", quantityText(o.leadRise_k, "K")}})
+                                  : say("{watts} in the leads", {{"watts", leads}}),
+         !o.links.empty() && o.links.front().second > noticed_k
+             ? say("{part} in the way warms by up to {rise}",
+                   {{"part", o.links.front().first}, {"rise", quantityText(o.links.front().second, "K")}})
+             : Message(),
+         o.untilSeen.value > hopeless_s
+             ? say("too little for this camera")
+             : say("this camera tells after about {time}",
+                   {{"time", quantityText(std::max(1.0, o.untilSeen.value), "s")}})},
+        "; ");
 }
 
 } // namespace ustor

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "injection/limits.h"
 
 #include <optional>
@@ -39,6 +40,6 @@ StepOutlook outlookOf(const Board& board, const Stretch& stretch, const Leads& l
                       const CameraAbility& camera, Ohms fault, Volts volts, Amps amps);
 
 /// In words for people.
-std::string sentenceOf(const StepOutlook& outlook);
+Message sentenceOf(const StepOutlook& outlook);
 
 } // namespace ustor

@@ -20,7 +20,7 @@ InjectionStep stepOf(const Board& board, const Stretch& stretch, const PlanReque
     step.volts = volts;
     step.overVoltage = std::min(Volts(volts.value * above), limits.volts);
     step.amps = amps;
-    step.reason = "the fault's resistance is not known yet";
+    step.reason = say("the fault's resistance is not known yet");
     if (!request.faultResistance) return step;
     step.outlook =
         outlookOf(board, stretch, request.leads, request.camera, *request.faultResistance, volts, amps);
@@ -36,7 +36,7 @@ void climb(InjectionPlan& plan, const Board& board, const Stretch& stretch, cons
          volts = std::min(Volts(volts.value * half), last))
         plan.steps.push_back(stepOf(board, stretch, request, plan.limits, volts,
                                     std::min(plan.limits.amps, Amps(climbWatts.value / volts.value))));
-    plan.notes.emplace_back("climb only when nothing showed at 1 V, and look at the other side first");
+    plan.notes.emplace_back(say("climb only when nothing showed at 1 V, and look at the other side first"));
 }
 
 } // namespace
@@ -49,8 +49,9 @@ InjectionPlan planInjection(const Board& board, const Stretch& stretch, const Pl
 
     const double seconds = InjectionStep().seconds();
     const Watts wanted = wattsToSee(request.camera, seconds);
-    plan.notes.push_back("this camera sees " + quantityText(wanted.value, "W") + " in a small part after " +
-                         quantityText(seconds, "s") + " of pulses");
+    plan.notes.push_back(
+        say("this camera sees {wanted} in a small part after {seconds} of pulses",
+            {{"wanted", quantityText(wanted.value, "W")}, {"seconds", quantityText(seconds, "s")}}));
 
     if (request.school == School::Climb) {
         climb(plan, board, stretch, request, volts);
@@ -84,8 +85,8 @@ InjectionPlan planInjection(const Board& board, const Stretch& stretch, const Pl
         }
     }
     if (request.faultResistance && !enough && request.school == School::Ladder)
-        plan.notes.push_back("even the last step may stay below what this camera sees: record longer, or "
-                             "raise the voltage within the limit");
+        plan.notes.push_back(say("even the last step may stay below what this camera sees: record longer, or "
+                                 "raise the voltage within the limit"));
     return plan;
 }
 

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "injection/outlook.h"
 
 #include <optional>
@@ -14,14 +15,14 @@ struct InjectionStep {
     Seconds on{1.0}, off{1.0};
     int pulses = 10;
     std::optional<StepOutlook> outlook; ///< where the fault's resistance is known
-    std::string reason;
+    Message reason;
     double seconds() const { return pulses * (on.value + off.value); }
 };
 
 struct InjectionPlan {
     InjectionLimits limits;
     std::vector<InjectionStep> steps;
-    std::vector<std::string> notes; ///< what to expect, for people
+    std::vector<Message> notes; ///< what to expect, for people
 };
 
 enum class School {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include <optional>
 #include <string_view>
 
@@ -27,8 +28,9 @@ enum class StopCause {
     ProgramEnded    ///< nobody was left to note how it ended
 };
 std::string_view wordOf(StopCause cause);
+Message labelOf(StopCause cause);
 std::optional<StopCause> stopCauseFrom(std::string_view word);
 /// What happened and what to do, for people. It says nothing of the output: that is read, not concluded.
-std::string_view sentenceOf(StopCause cause);
+Message sentenceOf(StopCause cause);
 
 } // namespace ustor

@@ -69,7 +69,7 @@ class Builder {
         for (const NetIndex net : m_stretch.nets)
             for (const PadRef pad : m_board.padsOf(net))
                 m_pads.push_back(pad);
-        if (m_pads.empty()) return Error{"the rail has no pads", nameOf(m_board, m_stretch), ""};
+        if (m_pads.empty()) return Error{say("the rail has no pads"), nameOf(m_board, m_stretch), {}};
         double copper_mm2 = 0;
         for (const CopperLayer& layer : m_board.copper)
             m_copper.push_back(united(layer, m_stretch.nets));
@@ -83,8 +83,8 @@ class Builder {
             const BoardBox box = boxOfCopper();
             constexpr double largest_mm = 2000;
             if (std::max(box.width_mm(), box.height_mm()) > largest_mm)
-                return Error{"its copper spans more than two metres: the board's file is broken",
-                             nameOf(m_board, m_stretch), "nothing was computed"};
+                return Error{say("its copper spans more than two metres: the board's file is broken"),
+                             nameOf(m_board, m_stretch), say("nothing was computed")};
             cutCells(box, copper_mm2);
             for (const CopperCells& layer : m_layers)
                 nodes += layer.count();
@@ -104,8 +104,9 @@ class Builder {
         joinBare();
         joinLinks();
         if (!m_bare.empty())
-            m_out.notes.push_back("no file gives the copper of " + m_board.nets[m_bare.front()].name +
-                                  ": its way is guessed from where the pads lie");
+            m_out.notes.push_back(
+                say("no file gives the copper of {net}: its way is guessed from where the pads lie",
+                    {{"net", m_board.nets[m_bare.front()].name}}));
         m_out.regionDoubt = m_regions.doubts();
         m_out.layers = std::move(m_layers);
         return std::move(m_out);
@@ -195,7 +196,9 @@ class Builder {
             for (std::size_t i = 0; i < m_layers.size(); ++i)
                 if (onLayer(pad, i, m_layers.size())) joined = joinPad(pad, node, m_layers[i]) || joined;
             if (pad.through) joinLayers(pad.at, pad.net, pad.hole_mm);
-            if (!joined) m_out.notes.push_back(m_board.placeOf(ref) + " lies on no copper of its net");
+            if (!joined)
+                m_out.notes.push_back(
+                    say("{ref} lies on no copper of its net", {{"ref", m_board.placeOf(ref)}}));
         }
     }
 

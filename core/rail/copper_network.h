@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "rail/copper_cells.h"
 #include "rail/network.h"
 #include "rail/stretch.h"
@@ -17,7 +18,7 @@ struct CopperNetwork {
     bool fromCopper = false; ///< else only from where the pads lie: good for an order, not for figures
     double cell_mm = 0;      ///< side of a square of copper; 0 without copper
     int cells = 0;
-    std::vector<std::string> notes;  ///< what could not be told, for people
+    std::vector<Message> notes;      ///< what could not be told, for people
     std::vector<CopperCells> layers; ///< of the board, top to bottom: which node is which cell
     /// Places of the board that may be off together: region of each edge of the network (-1: taken as exact),
     /// and how far each region's resistance may be off, as a share.

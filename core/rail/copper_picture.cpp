@@ -37,17 +37,17 @@ Result<std::vector<CopperPicture>> copperPictures(const Board& board, const Stre
     if (!made) return made.error();
     const CopperNetwork& copper = made.value();
     if (!copper.fromCopper)
-        return Error{"no file gives this rail's copper: there is nothing to draw", nameOf(board, stretch),
-                     ""};
+        return Error{
+            say("no file gives this rail's copper: there is nothing to draw"), nameOf(board, stretch), {}};
     const int feed = copper.nodeOf(inject);
-    if (feed < 0) return Error{"the place of injection is not on this rail", board.placeOf(inject), ""};
+    if (feed < 0) return Error{say("the place of injection is not on this rail"), board.placeOf(inject), {}};
     const auto grounded = copper.network.grounded(feed);
     if (!grounded) return grounded.error();
     std::vector<int> drains;
     for (int i = 0; i < static_cast<int>(board.parts[drain].pads.size()); ++i)
         if (const int node = copper.nodeOf({drain, i}); node >= 0 && grounded.value().reaches(node))
             drains.push_back(node);
-    if (drains.empty()) return Error{"no copper leads to this part", board.parts[drain].designator, ""};
+    if (drains.empty()) return Error{say("no copper leads to this part"), board.parts[drain].designator, {}};
     std::vector<double> amps(static_cast<std::size_t>(copper.network.nodes()), 0.0);
     for (const int node : drains)
         amps[static_cast<std::size_t>(node)] = -current.value / static_cast<double>(drains.size());

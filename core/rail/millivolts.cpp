@@ -146,12 +146,13 @@ class MillivoltLocator::Solved {
 
     Outcome prepare() {
         if (m_model.rail.front().nodeOf(m_setup.inject) < 0)
-            return Error{"the place of injection is not on this rail", m_board.placeOf(m_setup.inject), ""};
+            return Error{
+                say("the place of injection is not on this rail"), m_board.placeOf(m_setup.inject), {}};
         for (const CopperNetwork& copper : m_model.rail)
             if (const auto added = addVariant(copper); !added) return added;
         if (!m_model.fromCopper()) addScales();
         if (m_hypotheses.empty())
-            return Error{"no part of this rail could short it", nameOf(m_board, m_stretch), ""};
+            return Error{say("no part of this rail could short it"), nameOf(m_board, m_stretch), {}};
         if (const auto added = addGround(); !added) return added;
         return Done{};
     }
@@ -161,8 +162,8 @@ class MillivoltLocator::Solved {
             const auto red = placeOf(reading.at);
             const auto black = reading.black ? placeOf(*reading.black) : std::nullopt;
             if (!red || (reading.black && !black))
-                return Error{"a reading beside the rail, or on a ground whose copper is not known",
-                             m_board.placeOf(red ? *reading.black : reading.at), "the others are kept"};
+                return Error{say("a reading beside the rail, or on a ground whose copper is not known"),
+                             m_board.placeOf(red ? *reading.black : reading.at), say("the others are kept")};
             m_read.push_back({*red, black});
             m_volts.push_back(reading.volts);
         }
@@ -187,8 +188,8 @@ class MillivoltLocator::Solved {
         finding.notes = m_model.rail.front().notes;
         if (!finding.tells)
             finding.notes.emplace_back(
-                "this meter and this current cannot tell the places apart: take more current "
-                "within the limits, or a finer meter");
+                say("this meter and this current cannot tell the places apart: take more current "
+                    "within the limits, or a finer meter"));
         return finding;
     }
 
@@ -265,7 +266,7 @@ class MillivoltLocator::Solved {
         if (!m_model.ground || !m_setup.minus) return Done{};
         const CopperNetwork& copper = *m_model.ground;
         const int minus = copper.nodeOf(*m_setup.minus);
-        if (minus < 0) return Error{"minus is not on ground", m_board.placeOf(*m_setup.minus), ""};
+        if (minus < 0) return Error{say("minus is not on ground"), m_board.placeOf(*m_setup.minus), {}};
         std::vector<PadRef> pads{*m_setup.minus};
         for (const PartIndex part : m_parts)
             for (int i = 0; i < static_cast<int>(m_board.parts[part].pads.size()); ++i)

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "rail/copper_network.h"
 
 #include <memory>
@@ -46,7 +47,7 @@ struct MillivoltFinding {
     bool tells = false;                ///< the readings so far, or one more, can part the candidates
     std::optional<PadRef> readNext;    ///< where one more reading is worth most
     double gain_bits = 0;              ///< what it is expected to tell
-    std::vector<std::string> notes;
+    std::vector<Message> notes;
 };
 
 /// Where on a stretch the short sits, from readings along the copper while a known current flows to it.

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "base/units.h"
 
 #include <string>
@@ -9,7 +10,7 @@ namespace ustor {
 
 /// A pair of leads between source and board: both ways, with the contacts at their ends.
 struct UsualLeads {
-    std::string name;
+    Message name;
     Ohms resistance;
 };
 
@@ -29,7 +30,7 @@ struct NearFar {
     Ohms loop;  ///< V / I
     Ohms board; ///< loop without the leads, not below zero
     Ohms doubt; ///< one deviation of `board`: the meter's digits and the leads' spread
-    std::string sentence;
+    Message sentence;
 };
 
 /// What a source was set to that shows so much: the lowest fixed supply of USB Power Delivery (5, 9, 15, 20

@@ -100,7 +100,7 @@ Result<GroundedNetwork> ResistorNetwork::grounded(int reference) const {
     }
     grounded.m_factor = std::make_shared<GroundedNetwork::Solver>(laplacian);
     if (grounded.m_factor->info() != Eigen::Success)
-        return Error{"the network cannot be solved (badly scaled)", "", ""};
+        return Error{say("the network cannot be solved (badly scaled)"), "", {}};
     return grounded;
 }
 
@@ -115,7 +115,7 @@ Result<std::vector<double>> GroundedNetwork::solve(const std::vector<double>& am
     const Eigen::VectorXd solution =
         m_multigrid ? m_multigrid->solve(drive, residual) : m_factor->solve(drive).eval();
     constexpr double goodEnough = 1e-6; // far below what any reading can tell
-    if (residual > goodEnough) return Error{"the network cannot be solved (badly scaled)", "", ""};
+    if (residual > goodEnough) return Error{say("the network cannot be solved (badly scaled)"), "", {}};
     for (std::size_t node = 0; node < volts.size(); ++node)
         if (m_row[node] >= 0) volts[node] = solution[m_row[node]];
     return volts;
@@ -127,8 +127,8 @@ Result<std::vector<double>> ResistorNetwork::solve(const std::vector<double>& am
     if (!made) return made.error();
     for (int node = 0; node < m_nodes; ++node)
         if (amps[node] != 0 && !made.value().reaches(node))
-            return Error{"a driven node has no path back to the reference", "node " + std::to_string(node),
-                         ""};
+            return Error{
+                say("a driven node has no path back to the reference"), "node " + std::to_string(node), {}};
     return made.value().solve(amps);
 }
 

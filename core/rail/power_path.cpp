@@ -244,6 +244,20 @@ std::string_view wordOf(StepKind kind) {
     return "link";
 }
 
+Message labelOf(StepKind kind) {
+    switch (kind) {
+    case StepKind::Link:
+        return say("link");
+    case StepKind::Switch:
+        return say("switch");
+    case StepKind::Converter:
+        return say("converter");
+    case StepKind::Linear:
+        return say("linear regulator");
+    }
+    return {};
+}
+
 int PowerPath::placeOf(NetIndex net) const {
     for (int i = 0; i < static_cast<int>(places.size()); ++i)
         if (places[i].net == net) return i;

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "rail/converters.h"
 #include "rail/stretch.h"
 
@@ -9,6 +10,7 @@ namespace ustor {
 
 enum class StepKind { Link, Switch, Converter, Linear };
 std::string_view wordOf(StepKind kind);
+Message labelOf(StepKind kind);
 
 /// One place of the way that power goes: a net, or several that share everything.
 struct PathPlace {

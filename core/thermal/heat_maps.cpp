@@ -46,7 +46,7 @@ HeatMap oddsMap(const StepResponse& response, const LocateResult& located) {
 }
 
 Error cannotWrite(const std::filesystem::path& file) {
-    return {"cannot be written", file.string(), "nothing else was changed"};
+    return {say("cannot be written"), file.string(), say("nothing else was changed")};
 }
 
 } // namespace

@@ -16,6 +16,20 @@ std::string_view wordOf(HeatVerdict verdict) {
     return "none";
 }
 
+Message labelOf(HeatVerdict verdict) {
+    switch (verdict) {
+    case HeatVerdict::Point:
+        return say("point");
+    case HeatVerdict::FarSide:
+        return say("far side");
+    case HeatVerdict::Spread:
+        return say("spread");
+    case HeatVerdict::None:
+        return say("none");
+    }
+    return {};
+}
+
 std::optional<HeatVerdict> heatVerdictFromWord(std::string_view word) {
     for (const auto v : {HeatVerdict::Point, HeatVerdict::FarSide, HeatVerdict::Spread, HeatVerdict::None})
         if (wordOf(v) == word) return v;

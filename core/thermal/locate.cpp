@@ -440,16 +440,18 @@ Result<std::vector<SupplySample>> powerOf(const SwitchedBy& told, const Repaired
     }
     if (best.times_s.empty() && told.supply.empty()) {
         about.notes.emplace_back(
-            "no supply told its power, and no place in the picture was switched on and off");
+            say("no supply told its power, and no place in the picture was switched on and off"));
         return std::vector<SupplySample>();
     }
     if (best.times_s.empty())
-        return Error{"the supply delivered no power during the recording, and no place in the picture was "
-                     "switched on and off",
-                     "recording", "nothing can follow it"};
+        return Error{
+            say("the supply delivered no power during the recording, and no place in the picture was "
+                "switched on and off"),
+            "recording", say("nothing can follow it")};
     about.switchedFromFrames = true;
-    about.notes.push_back("the supply told no power: " + std::to_string(best.times_s.size()) +
-                          " switchings were found from the frames; powers are in units of what was fed");
+    about.notes.push_back(say("the supply told no power: {count} switchings were found from the frames; "
+                              "powers are in units of what was fed",
+                              {{"count", best.times_s.size()}}));
     return best.supply();
 }
 
@@ -492,9 +494,9 @@ void noteMirrors(const StepResponse& response, RepairedFrames& repaired) {
     const double share = 1 - cv::mean(response.quiet())[0];
     if (share < worthTelling) return;
     repaired.done.push_back(
-        {Repair::Mirrors, std::to_string(std::lround(100 * share)) +
-                              " % of the picture shows what moves around the board: not counted "
-                              "in what comes late"});
+        {Repair::Mirrors,
+         say("{share} % of the picture shows what moves around the board: not counted in what comes late",
+             {{"share", std::lround(100 * share)}})});
 }
 
 } // namespace
@@ -515,7 +517,7 @@ Result<RecordingLook> lookAt(RepairedFrames repaired, const SwitchedBy& told,
     constexpr std::size_t fewest = 20;
     LocateResult about;
     if (repaired.rises_k.size() < fewest)
-        return Error{"fewer than 20 frames", where, "record for some seconds"};
+        return Error{say("fewer than 20 frames"), where, say("record for some seconds")};
     auto power = powerOf(told, repaired, leftOut, about);
     if (!power) return power.error();
     std::vector<SupplySample>& supply = power.value();
@@ -529,11 +531,14 @@ Result<RecordingLook> lookAt(RepairedFrames repaired, const SwitchedBy& told,
             response = StepResponse(1, 1); // of a large picture there is no room for two
             response = responseOf(repaired, supply, about.clockOffset_s);
             if (leftOut.count(Repair::Mirrors)) response.countMirrors();
+            const long ms = std::lround(std::fabs(1e3 * about.clockOffset_s));
             repaired.done.push_back(
-                {Repair::Clocks, "the supply's clock was " +
-                                     std::to_string(std::lround(std::fabs(1e3 * about.clockOffset_s))) +
-                                     (about.clockOffset_s > 0 ? " ms ahead of" : " ms behind") +
-                                     " the frames': brought together"});
+                {Repair::Clocks,
+                 about.clockOffset_s > 0
+                     ? say("the supply's clock was {ms} ms ahead of the frames': brought together",
+                           {{"ms", ms}})
+                     : say("the supply's clock was {ms} ms behind the frames': brought together",
+                           {{"ms", ms}})});
         }
     }
     if (supply.empty()) {
@@ -542,7 +547,7 @@ Result<RecordingLook> lookAt(RepairedFrames repaired, const SwitchedBy& told,
         return RecordingLook{std::move(repaired), {}, std::move(response), std::move(about)};
     }
     if (!response.ready())
-        return Error{"the power never changed while the camera looked", where, "pulse the output"};
+        return Error{say("the power never changed while the camera looked"), where, say("pulse the output")};
     noteMirrors(response, repaired);
     const double meanWatts = about.switchedFromFrames ? 1 : meanOnPower_w(supply);
     LocateResult located =

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "thermal/heat_verdict.h"
 #include "thermal/recording.h"
 #include "thermal/registration.h"
@@ -29,8 +30,8 @@ struct LocateResult {
     double shownAt_s = 0;            ///< the instant after switch-on that the places were read from
     bool switchedFromFrames = false; ///< the supply told nothing; see `findSwitching`
     std::vector<RepairNote> repairs; ///< what was mended
-    std::vector<std::string> undone; ///< what is known to be wrong and was not mended
-    std::vector<std::string> notes;  ///< what else to know
+    std::vector<Message> undone;     ///< what is known to be wrong and was not mended
+    std::vector<Message> notes;      ///< what else to know
 };
 
 /// Locates from a running response; used live as well as for recordings. `meanWatts` scales the powers.

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "base/camera_frame.h"
+#include "base/message.h"
 #include "base/supply_sample.h"
 
 #include <opencv2/core.hpp>
@@ -28,7 +29,7 @@ struct Recording {
     std::vector<ThermalFrame> frames;
     std::vector<SupplySample> supply;
     std::vector<Beat> beats;
-    std::vector<std::string> warnings;
+    std::vector<Message> warnings;
 };
 
 /// A picture as a camera gave it.

@@ -16,11 +16,11 @@
 namespace ustor {
 namespace {
 
-constexpr const char* nothingRead = "nothing was read";
+constexpr const char* nothingRead = toSay("nothing was read");
 
 Result<std::string> contentOf(const std::filesystem::path& file) {
     std::ifstream stream(file, std::ios::binary);
-    if (!stream) return Error{"missing or not readable", file.string(), nothingRead};
+    if (!stream) return Error{say("missing or not readable"), file.string(), say(nothingRead)};
     return std::string((std::istreambuf_iterator<char>(stream)), {});
 }
 
@@ -31,10 +31,11 @@ Result<CameraInfo> infoFrom(const std::filesystem::path& file) {
         const auto j = nlohmann::json::parse(text.value());
         const auto format = j.at("format").get<std::string>();
         if (format != "ustor-recording/1")
-            return Error{"not a recording this version reads: format is '" + format + "'", file.string(),
-                         nothingRead};
+            return Error{
+                say("not a recording this version reads: format is '{format}'", {{"format", format}}),
+                file.string(), say(nothingRead)};
         if (j.value("unit", std::string("centikelvin")) != "centikelvin")
-            return Error{"unit must be centikelvin", file.string(), nothingRead};
+            return Error{say("unit must be centikelvin"), file.string(), say(nothingRead)};
         CameraInfo info;
         // A size that is no whole number fails the bounds below.
         constexpr long most = 4096;
@@ -49,13 +50,15 @@ Result<CameraInfo> infoFrom(const std::filesystem::path& file) {
         };
         if (!within(info.ambient_c, RecordingBounds::coldest_c, RecordingBounds::hottest_c) ||
             !within(info.frameRate_hz, 0, RecordingBounds::fastest_hz) || !within(info.netd_mk, 0, 1e6))
-            return Error{"ambient_c, frame_rate_hz or netd_mk is no value of a thermal camera", file.string(),
-                         nothingRead};
+            return Error{say("ambient_c, frame_rate_hz or netd_mk is no value of a thermal camera"),
+                         file.string(), say(nothingRead)};
         if (info.width < 8 || info.height < 8 || info.width > most || info.height > most)
-            return Error{"width and height must lie between 8 and 4096", file.string(), nothingRead};
+            return Error{say("width and height must lie between 8 and 4096"), file.string(),
+                         say(nothingRead)};
         return info;
     } catch (const nlohmann::json::exception& fault) {
-        return Error{std::string("cannot be read: ") + fault.what(), file.string(), nothingRead};
+        return Error{say("cannot be read: {fault}", {{"fault", fault.what()}}), file.string(),
+                     say(nothingRead)};
     }
 }
 
@@ -66,15 +69,16 @@ struct Table {
 };
 
 Result<Table> readTable(const std::filesystem::path& file, std::initializer_list<const char*> needed,
-                        std::vector<std::string>& warnings) {
+                        std::vector<Message>& warnings) {
     const auto text = contentOf(file);
     if (!text) return text.error();
     const auto rows = csvRows(text.value(), ',');
-    if (rows.empty()) return Error{"empty", file.string(), nothingRead};
+    if (rows.empty()) return Error{say("empty"), file.string(), say(nothingRead)};
     const auto& header = rows.front().cells;
     for (const char* name : needed)
         if (std::find(header.begin(), header.end(), name) == header.end())
-            return Error{std::string("column '") + name + "' is missing", file.string() + ":1", nothingRead};
+            return Error{say("column '{name}' is missing", {{"name", name}}), file.string() + ":1",
+                         say(nothingRead)};
     Table table;
     for (std::size_t i = 1; i < rows.size(); ++i) {
         std::map<std::string, double> row;
@@ -82,8 +86,8 @@ Result<Table> readTable(const std::filesystem::path& file, std::initializer_list
             if (const auto number = numberFromText(rows[i].cells[c])) row[header[c]] = *number;
         if (!std::all_of(needed.begin(), needed.end(),
                          [&row](const char* name) { return row.contains(name); })) {
-            warnings.push_back(file.filename().string() + ":" + std::to_string(rows[i].line) +
-                               ": not all cells are numbers: row left out");
+            warnings.push_back(say("{file}:{line}: not all cells are numbers: row left out",
+                                   {{"file", file.filename().string()}, {"line", rows[i].line}}));
             continue;
         }
         table.rows.push_back(std::move(row));
@@ -96,14 +100,14 @@ void silence(const char*, const char*, va_list) {}
 
 /// Gives page after page to `take`, until that says no or something is wrong. Returns how many were taken.
 std::size_t readPages(const std::filesystem::path& file, const CameraInfo& info,
-                      const std::function<bool(std::size_t, cv::Mat)>& take, std::string& stopped) {
+                      const std::function<bool(std::size_t, cv::Mat)>& take, Message& stopped) {
     TIFFSetErrorHandler(silence);
     TIFFSetWarningHandler(silence);
     std::size_t pages = 0;
     TIFF* tiff =
         TIFFOpen(file.c_str(), "rm"); // not mapped: a large file would stand in memory beside its frames
     if (!tiff) {
-        stopped = "missing or not a TIFF file";
+        stopped = say("missing or not a TIFF file");
         return pages;
     }
     do {
@@ -115,7 +119,7 @@ std::size_t readPages(const std::filesystem::path& file, const CameraInfo& info,
         TIFFGetFieldDefaulted(tiff, TIFFTAG_SAMPLESPERPIXEL, &samples);
         if (width != static_cast<std::uint32_t>(info.width) ||
             height != static_cast<std::uint32_t>(info.height) || bits != 16 || samples != 1) {
-            stopped = "page " + std::to_string(pages) + " is not a 16-bit grey picture of the stated size";
+            stopped = say("page {pages} is not a 16-bit grey picture of the stated size", {{"pages", pages}});
             break;
         }
         cv::Mat page(info.height, info.width, CV_16UC1);
@@ -123,11 +127,11 @@ std::size_t readPages(const std::filesystem::path& file, const CameraInfo& info,
         for (int row = 0; whole && row < info.height; ++row)
             whole = TIFFReadScanline(tiff, page.ptr(row), static_cast<std::uint32_t>(row)) == 1;
         if (!whole) {
-            stopped = "page " + std::to_string(pages) + " is cut off";
+            stopped = say("page {pages} is cut off", {{"pages", pages}});
             break;
         }
         if (!take(pages, page)) {
-            stopped = "what comes after page " + std::to_string(pages) + " would take too much memory";
+            stopped = say("what comes after page {pages} would take too much memory", {{"pages", pages}});
             break;
         }
         ++pages;
@@ -144,7 +148,7 @@ struct TimedPage {
 
 /// Rows whose time comes after the one before, and not too long after it. One that is wrong leaves the
 /// others.
-std::vector<TimedPage> timedPages(const Table& table, std::vector<std::string>& warnings) {
+std::vector<TimedPage> timedPages(const Table& table, std::vector<Message>& warnings) {
     std::vector<TimedPage> rows, kept;
     for (const auto& row : table.rows) {
         const double number = row.at("frame");
@@ -174,8 +178,9 @@ std::vector<TimedPage> timedPages(const Table& table, std::vector<std::string>& 
         last = i;
     }
     if (left > 0)
-        warnings.push_back("frames.csv: " + std::to_string(left) +
-                           " frames do not come after the one before, or too long after it: left out");
+        warnings.push_back(
+            say("frames.csv: {left} frames do not come after the one before, or too long after it: left out",
+                {{"left", left}}));
     return kept;
 }
 
@@ -230,7 +235,7 @@ std::size_t togetherFor(const std::vector<TimedPage>& timed, double pixels, cons
 
 /// The pictures of those times, as far as there are any and there is room; returns how many pages were read.
 std::size_t readFrames(const std::filesystem::path& file, const std::vector<TimedPage>& timed,
-                       const ReadingRoom& room, Recording& recording, std::string& stopped) {
+                       const ReadingRoom& room, Recording& recording, Message& stopped) {
     const double pixels = static_cast<double>(recording.info.width) * recording.info.height;
     const std::size_t together = timed.empty() ? 1 : togetherFor(timed, pixels, room);
     auto& frames = recording.frames;
@@ -264,22 +269,23 @@ std::size_t readFrames(const std::filesystem::path& file, const std::vector<Time
     std::stable_sort(frames.begin(), frames.end(),
                      [](const ThermalFrame& a, const ThermalFrame& b) { return a.time_s < b.time_s; });
     if (together > 1)
-        recording.warnings.push_back("the recording is large: each " + std::to_string(together) +
-                                     " frames are taken together as one");
+        recording.warnings.push_back(
+            say("the recording is large: each {together} frames are taken together as one",
+                {{"together", together}}));
     return pages;
 }
 
 /// What lies far from the frames is of another time.
 template <typename T>
 void keepNear(std::vector<T>& entries, const Recording& recording, const char* file,
-              std::vector<std::string>& warnings) {
+              std::vector<Message>& warnings) {
     const double from_s = recording.frames.front().time_s - RecordingBounds::aside_s,
                  to_s = recording.frames.back().time_s + RecordingBounds::aside_s;
     const auto left = std::erase_if(
         entries, [&](const T& entry) { return !(entry.time_s >= from_s && entry.time_s <= to_s); });
     if (left > 0)
-        warnings.push_back(std::string(file) + ": " + std::to_string(left) +
-                           " rows lie more than a minute from the frames: left out");
+        warnings.push_back(say("{file}: {left} rows lie more than a minute from the frames: left out",
+                               {{"file", file}, {"left", left}}));
     std::stable_sort(entries.begin(), entries.end(),
                      [](const T& a, const T& b) { return a.time_s < b.time_s; });
 }
@@ -295,7 +301,8 @@ Outcome readSwitching(const std::filesystem::path& folder, Recording& recording)
     }
     const auto supplyFile = folder / "supply.csv";
     if (!std::filesystem::exists(supplyFile)) {
-        recording.warnings.push_back("supply.csv is missing: only the frames can tell when power was on");
+        recording.warnings.push_back(
+            say("supply.csv is missing: only the frames can tell when power was on"));
         return Done{};
     }
     auto supply = readTable(supplyFile, {"time_s", "output", "volts", "amps"}, recording.warnings);
@@ -325,7 +332,7 @@ Result<Begun> begin(const std::filesystem::path& folder) {
 }
 
 Error noTimes(const std::filesystem::path& folder) {
-    return {"no frame has a time", (folder / "frames.csv").string(), nothingRead};
+    return {say("no frame has a time"), (folder / "frames.csv").string(), say(nothingRead)};
 }
 
 } // namespace
@@ -338,20 +345,20 @@ Result<Recording> readRecording(const std::filesystem::path& folder, const Readi
     auto begun = begin(folder);
     if (!begun) return begun.error();
     auto& [recording, timed] = begun.value();
-    std::string stopped;
+    Message stopped;
     const std::size_t pages = readFrames(folder / "frames.tiff", timed, room, recording, stopped);
     if (pages == 0)
-        return Error{stopped.empty() ? "no picture" : stopped, (folder / "frames.tiff").string(),
-                     nothingRead};
+        return Error{stopped.empty() ? say("no picture") : stopped, (folder / "frames.tiff").string(),
+                     say(nothingRead)};
     if (!stopped.empty())
-        recording.warnings.push_back("frames.tiff: " + stopped + ": " + std::to_string(pages) +
-                                     " pages before it are kept");
+        recording.warnings.push_back(say("frames.tiff: {stopped}: {pages} pages before it are kept",
+                                         {{"stopped", stopped}, {"pages", pages}}));
     if (recording.frames.empty()) return noTimes(folder);
     const auto withTime = static_cast<std::size_t>(std::count_if(
         timed.begin(), timed.end(), [pages](const TimedPage& row) { return row.page < pages; }));
     if (withTime < pages)
-        recording.warnings.push_back("frames.csv: " + std::to_string(pages - withTime) +
-                                     " pictures have no time and are left out");
+        recording.warnings.push_back(say("frames.csv: {withTime} pictures have no time and are left out",
+                                         {{"withTime", pages - withTime}}));
     if (const auto read = readSwitching(folder, recording); !read) return read.error();
     return std::move(recording);
 }

@@ -16,15 +16,15 @@ RecordingWriter::~RecordingWriter() {
 }
 
 Error RecordingWriter::writeFault(const char* file) const {
-    return Error{"cannot be written (disk full, or no permission)", (m_folder / file).string(),
-                 std::to_string(m_frames) + " frames before it are kept"};
+    return Error{say("cannot be written (disk full, or no permission)"), (m_folder / file).string(),
+                 say("{frames} frames before it are kept", {{"frames", m_frames}})};
 }
 
 Result<std::unique_ptr<RecordingWriter>> RecordingWriter::create(const std::filesystem::path& folder,
                                                                  const CameraInfo& info) {
     std::error_code fault;
     if (std::filesystem::exists(folder / "recording.json", fault))
-        return Error{"holds a recording already", folder.string(), "it is unchanged"};
+        return Error{say("holds a recording already"), folder.string(), say("it is unchanged")};
     std::filesystem::create_directories(folder, fault);
     std::unique_ptr<RecordingWriter> writer(new RecordingWriter(folder, info));
     std::ofstream header(folder / "recording.json");

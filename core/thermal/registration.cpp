@@ -34,10 +34,12 @@ bool alongALine(const std::vector<Landmark>& landmarks) {
 
 Result<Registration> Registration::fromLandmarks(const std::vector<Landmark>& landmarks, Side side) {
     if (landmarks.size() < 4)
-        return Error{"four landmarks are needed, " + std::to_string(landmarks.size()) + " given",
-                     "registration", ""};
+        return Error{say("four landmarks are needed, {count} given", {{"count", landmarks.size()}}),
+                     "registration",
+                     {}};
     if (alongALine(landmarks))
-        return Error{"the landmarks lie on a line or on one spot", "registration", "choose four far apart"};
+        return Error{say("the landmarks lie on a line or on one spot"), "registration",
+                     say("choose four far apart")};
     std::vector<cv::Point2d> board, image;
     for (const Landmark& l : landmarks) {
         board.emplace_back(l.board.x_mm, l.board.y_mm);
@@ -46,7 +48,8 @@ Result<Registration> Registration::fromLandmarks(const std::vector<Landmark>& la
     const cv::Mat h = cv::findHomography(board, image, 0);
     const double determinant = h.empty() ? 0 : cv::determinant(h);
     if (h.empty() || !std::isfinite(determinant) || std::fabs(determinant) < 1e-9)
-        return Error{"the landmarks lie on a line or on one spot", "registration", "choose four far apart"};
+        return Error{say("the landmarks lie on a line or on one spot"), "registration",
+                     say("choose four far apart")};
     const cv::Mat back = h.inv();
     Registration r;
     std::copy(h.begin<double>(), h.end<double>(), r.m_toImage.begin());
@@ -55,13 +58,14 @@ Result<Registration> Registration::fromLandmarks(const std::vector<Landmark>& la
     r.m_landmarks = landmarks;
     const int turns = r.turns();
     if (std::abs(turns) != static_cast<int>(landmarks.size()))
-        return Error{"two of the landmarks look swapped: the board would be folded", "registration",
-                     "click them again, check which is which"};
+        return Error{say("two of the landmarks look swapped: the board would be folded"), "registration",
+                     say("click them again, check which is which")};
     // Board millimetres rise to the top, rows of a picture to the bottom: seen from the top the turn is
     // negative.
     if ((turns < 0) != (side == Side::Top))
-        return Error{"the picture is mirrored for the " + std::string(wordOf(side)) + " side", "registration",
-                     "see which side faces the camera, and that the camera itself mirrors nothing"};
+        return Error{say("the picture is mirrored for the {side} side", {{"side", labelOf(side)}}),
+                     "registration",
+                     say("see which side faces the camera, and that the camera itself mirrors nothing")};
     double sum = 0;
     for (const Landmark& l : landmarks) {
         const double miss = distance_mm(r.toBoard(l.image), l.board);
@@ -69,8 +73,8 @@ Result<Registration> Registration::fromLandmarks(const std::vector<Landmark>& la
     }
     r.m_residual_mm = std::sqrt(sum / static_cast<double>(landmarks.size()));
     if (!std::isfinite(r.m_residual_mm) || r.m_residual_mm > 5)
-        return Error{"the landmarks do not fit a flat board (they miss by more than 5 mm)", "registration",
-                     "check which is which"};
+        return Error{say("the landmarks do not fit a flat board (they miss by more than 5 mm)"),
+                     "registration", say("check which is which")};
     return r;
 }
 
@@ -123,7 +127,7 @@ Result<Registration> registrationFromJson(std::string_view text, std::string_vie
     try {
         const auto j = nlohmann::json::parse(text);
         if (j.at("format") != "ustor-registration/1")
-            return Error{"not a registration", file, "nothing was read"};
+            return Error{say("not a registration"), file, say("nothing was read")};
         std::vector<Landmark> landmarks;
         for (const auto& l : j.at("landmarks"))
             landmarks.push_back(
@@ -132,8 +136,8 @@ Result<Registration> registrationFromJson(std::string_view text, std::string_vie
         return Registration::fromLandmarks(
             landmarks, j.value("side", std::string("top")) == "bottom" ? Side::Bottom : Side::Top);
     } catch (const nlohmann::json::exception& fault) {
-        return Error{std::string("cannot be read as a registration: ") + fault.what(), file,
-                     "nothing was read"};
+        return Error{say("cannot be read as a registration: {fault}", {{"fault", fault.what()}}), file,
+                     say("nothing was read")};
     }
 }
 

@@ -23,9 +23,10 @@ float sampledMedian(const cv::Mat& a, const cv::Mat& b) {
     return medianIn(sample);
 }
 
-std::string pixels(double count) {
+Message pixels(double count) {
     const auto tenths = std::lround(10 * count);
-    return std::to_string(tenths / 10) + "." + std::to_string(tenths % 10) + " pixels";
+    return say("{count} pixels",
+               {{"count", std::to_string(tenths / 10) + "." + std::to_string(tenths % 10)}});
 }
 
 } // namespace
@@ -113,27 +114,32 @@ StreamRepair::Output StreamRepair::counted(Output frame) {
 std::vector<RepairNote> StreamRepair::notes() const {
     std::vector<RepairNote> notes;
     if (m_frozen && does(Repair::Frozen))
-        notes.push_back({Repair::Frozen, "frozen frames left out: " + std::to_string(m_frozen)});
+        notes.push_back({Repair::Frozen, say("frozen frames left out: {frozen}", {{"frozen", m_frozen}})});
     if (m_jumps && does(Repair::Common))
-        notes.push_back({Repair::Common, "jumps of the whole picture taken out: " + std::to_string(m_jumps)});
+        notes.push_back(
+            {Repair::Common, say("jumps of the whole picture taken out: {jumps}", {{"jumps", m_jumps}})});
     if (m_moves && does(Repair::Motion))
-        notes.push_back({Repair::Motion, "the camera moved by up to " + pixels(m_moved_px) + ": moved back"});
+        notes.push_back({Repair::Motion, say("the camera moved by up to {moved}: moved back",
+                                             {{"moved", pixels(m_moved_px)}})});
     return notes;
 }
 
-std::vector<std::string> StreamRepair::doubts() const {
-    std::vector<std::string> doubts;
+std::vector<Message> StreamRepair::doubts() const {
+    std::vector<Message> doubts;
     if (m_tracker && !m_tracker->canTell())
-        doubts.push_back("the picture has no edges to hold on to: a camera that moves would not be noticed");
+        doubts.push_back(
+            say("the picture has no edges to hold on to: a camera that moves would not be noticed"));
     if (m_unsure > 0)
-        doubts.push_back("in " + std::to_string(m_unsure) + " of " + std::to_string(m_frames) +
-                         " frames it is not clear how far the camera moved");
+        doubts.push_back(say("in {unsure} of {frames} frames it is not clear how far the camera moved",
+                             {{"unsure", m_unsure}, {"frames", m_frames}}));
     if (m_moves && !does(Repair::Motion))
-        doubts.push_back("the camera moved by up to " + pixels(m_moved_px) + ": not moved back, as asked");
+        doubts.push_back(say("the camera moved by up to {moved}: not moved back, as asked",
+                             {{"moved", pixels(m_moved_px)}}));
     if (m_jumps && !does(Repair::Common))
-        doubts.push_back(std::to_string(m_jumps) + " jumps of the whole picture: not taken out, as asked");
+        doubts.push_back(
+            say("{jumps} jumps of the whole picture: not taken out, as asked", {{"jumps", m_jumps}}));
     if (m_frozen && !does(Repair::Frozen))
-        doubts.push_back(std::to_string(m_frozen) + " frozen frames: not left out, as asked");
+        doubts.push_back(say("{frozen} frozen frames: not left out, as asked", {{"frozen", m_frozen}}));
     return doubts;
 }
 

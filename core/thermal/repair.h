@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "thermal/motion.h"
 #include "thermal/recording.h"
 #include "thermal/repair_kind.h"
@@ -54,7 +55,7 @@ class StreamRepair {
     /// What was repaired, in words for people; empty when nothing was.
     std::vector<RepairNote> notes() const;
     /// What is known to be wrong and was not mended.
-    std::vector<std::string> doubts() const;
+    std::vector<Message> doubts() const;
 
   private:
     std::optional<PixelPoint> shiftOf(const cv::Mat& smoothed);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include <optional>
 #include <set>
 #include <string>
@@ -30,7 +31,7 @@ using LeftOut = std::set<Repair>;
 /// What one of them did, for people.
 struct RepairNote {
     Repair repair;
-    std::string said;
+    Message said;
 };
 
 } // namespace ustor

@@ -33,9 +33,9 @@ void tellGaps(const std::vector<double>& times_s, RepairedFrames& repaired) {
             longest_s = std::max(longest_s, step);
         }
     if (missing > 0)
-        repaired.undone.push_back(std::to_string(missing) + " frames are missing, the longest gap " +
-                                  std::to_string(std::lround(1000 * longest_s)) +
-                                  " ms: nothing is known of those instants");
+        repaired.undone.push_back(say(
+            "{missing} frames are missing, the longest gap {longest} ms: nothing is known of those instants",
+            {{"missing", missing}, {"longest", std::lround(1000 * longest_s)}}));
 }
 
 } // namespace
@@ -117,15 +117,18 @@ void leaveOutPassing(RepairedFrames& repaired, const std::vector<SupplySample>& 
         cv::add(sum, cv::Mat(blocks != 0) / 255, sum, cv::noArray(), CV_32F);
     }
     if (frames == 0) return;
-    repaired.done.push_back({Repair::Passing, "something passed through the picture in " +
-                                                  std::to_string(frames) + " frames: left out where it was"});
+    repaired.done.push_back(
+        {Repair::Passing,
+         say("something passed through the picture in {frames} frames: left out where it was",
+             {{"frames", frames}})});
     constexpr double most = 0.5;
     const double hidden =
         static_cast<double>(cv::countNonZero(sum > most * static_cast<double>(repaired.covered.size()))) /
         static_cast<double>(sum.total());
     if (hidden > 0)
-        repaired.undone.push_back(percent(hidden) +
-                                  " of the picture was covered for most of the time: little is known there");
+        repaired.undone.push_back(
+            say("{hidden} of the picture was covered for most of the time: little is known there",
+                {{"hidden", percent(hidden)}}));
 }
 
 } // namespace ustor

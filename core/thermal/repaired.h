@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "thermal/kept_rises.h"
 #include "thermal/recording.h"
 #include "thermal/repair_kind.h"
@@ -20,7 +21,7 @@ struct RepairedFrames {
         covered; ///< blocks that something passes through, see `passingThrough`; empty, or one each
     double firstFrame_px = 0; ///< see `StreamRepair::firstFrame_px`
     std::vector<RepairNote> done;
-    std::vector<std::string> undone; ///< what is known to be wrong and was not mended
+    std::vector<Message> undone; ///< what is known to be wrong and was not mended
 };
 
 /// Frames, motion and common offsets; `covered` stays empty. Who gives the frames away needs memory for one

@@ -30,6 +30,20 @@ std::string_view wordOf(Surface surface) {
     return "mask";
 }
 
+Message labelOf(Surface surface) {
+    switch (surface) {
+    case Surface::Mask:
+        return say("mask");
+    case Surface::Plastic:
+        return say("plastic");
+    case Surface::Ceramic:
+        return say("ceramic");
+    case Surface::BareMetal:
+        return say("bare metal");
+    }
+    return {};
+}
+
 const std::vector<Surface>& allSurfaces() {
     static const std::vector<Surface> all{Surface::Mask, Surface::Plastic, Surface::Ceramic,
                                           Surface::BareMetal};

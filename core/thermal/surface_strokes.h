@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "thermal/emissivity.h"
 
 #include <optional>
@@ -21,6 +22,7 @@ void paintSurfaces(cv::Mat& emissivity, const std::vector<SurfaceStroke>& stroke
 
 /// "mask", "plastic", "ceramic", "bare metal".
 std::string_view wordOf(Surface surface);
+Message labelOf(Surface surface);
 const std::vector<Surface>& allSurfaces();
 
 std::optional<Surface> surfaceFromWord(std::string_view word);

@@ -39,9 +39,9 @@ class Walk {
 
     WalkResult run() {
         const double start_s = m_bench.benchSeconds();
-        if (!waitForBench()) return fail("the bench did not connect");
+        if (!waitForBench()) return fail(say("the bench did not connect"));
         if (!survey()) return std::move(m_result);
-        if (m_session.assessment().down.nets.empty()) return fail("no rail reads as down");
+        if (m_session.assessment().down.nets.empty()) return fail(say("no rail reads as down"));
         if (!injectAndLook(Side::Top)) return std::move(m_result);
         if (worthTurning(m_session.assessment().state, m_session.assessment().suspects) &&
             !injectAndLook(Side::Bottom))
@@ -54,11 +54,11 @@ class Walk {
     }
 
   private:
-    WalkResult fail(const std::string& why) {
+    WalkResult fail(const Message& why) {
         m_result.trouble = why;
         return std::move(m_result);
     }
-    bool failed(const std::string& why) {
+    bool failed(const Message& why) {
         m_result.trouble = why;
         return false;
     }
@@ -98,14 +98,14 @@ class Walk {
 
     bool note(const FactBody& body) {
         const auto added = m_session.add(body);
-        if (!added) return failed(added.error().text());
+        if (!added) return failed(added.error().message());
         m_hands.follow(body);
         return true;
     }
 
     bool measure(const std::string& place) {
         const auto reading = read(place, MeterMode::Ohms);
-        if (!reading) return failed("the meter did not read " + place);
+        if (!reading) return failed(say("the meter did not read {place}", {{"place", place}}));
         return note(ReadingTaken{place, "", *reading});
     }
 
@@ -118,19 +118,22 @@ class Walk {
             if (!measure(handyPlace(m_session.board(), stretch))) return false;
         }
         for (const auto& rail : m_session.assessment().rails)
-            m_settings.tell(m_session.board().nets[rail.net].name + ": " + rail.reading + ", " +
-                            std::string(wordOf(rail.ruling.state)));
+            m_settings.tell(say("{net}: {reading}, {state}", {{"net", m_session.board().nets[rail.net].name},
+                                                              {"reading", rail.reading},
+                                                              {"state", labelOf(rail.ruling.state)}}));
         return true;
     }
 
-    /// Injects, and once more where something broke off: a cable, a silence, a stop.
+    /// Injects, and once more where something broke off: a cable, a silence, a stop. Each of these is told.
     bool injectAndLook(Side side) {
         constexpr int tries = 3;
-        for (int i = 0; i < tries; ++i) {
-            if (injectOnce(side)) return true;
+        for (int i = 1; !injectOnce(side); ++i) {
+            if (i == tries) return false;
+            m_settings.tell(say("broken off, and begun anew: {why}", {{"why", m_result.trouble}}));
+            m_result.brokenOff.push_back(std::exchange(m_result.trouble, {}));
             pause();
         }
-        return false;
+        return true;
     }
 
     static void pause() {
@@ -141,27 +144,29 @@ class Walk {
     }
 
     bool injectOnce(Side side) {
-        if (!waitForBench()) return failed("the bench did not come back");
+        if (!waitForBench()) return failed(say("the bench did not come back"));
         const InjectionSpot spot = injectionSpot(m_session, side);
         if (!m_hands.turn(side) || !m_hands.leads(spot.plus, spot.minus))
-            return failed("the leads could not be attached");
+            return failed(say("the leads could not be attached"));
         const auto registration =
             clickLandmarks(m_session.board(), m_hands, side, m_settings.clickNoise_px, m_settings.seed);
-        if (!registration) return failed(registration.error().text());
+        if (!registration) return failed(registration.error().message());
         const auto settings = settingsFor(m_session, m_bench, side, registration.value());
         const auto outcome = inject(settings);
         if (!outcome) return false;
         if (const auto aligned = noteAlignment(m_session, registration.value()); !aligned)
-            return failed(aligned.error().text());
+            return failed(aligned.error().message());
         if (const auto noted = noteInjection(m_session, *outcome, spot, settings.recordingFolder); !noted)
-            return failed(noted.error().text());
+            return failed(noted.error().message());
         m_result.injectedWatts = outcome->deliveredWatts;
         const std::string verdict(wordOf(outcome->heat.located.verdict));
-        m_settings.tell("injected " + quantityText(outcome->deliveredWatts, "W") + " at " + spot.plus + ", " +
-                        std::string(wordOf(side)) + " side: " + verdict);
+        m_settings.tell(say("injected {watts} at {plus}, {side} side: {verdict}",
+                            {{"watts", quantityText(outcome->deliveredWatts, "W")},
+                             {"plus", spot.plus},
+                             {"side", labelOf(side)},
+                             {"verdict", labelOf(outcome->heat.located.verdict)}}));
         if (outcome->cause != StopCause::Finished && outcome->cause != StopCause::Certain)
-            return failed(std::string(sentenceOf(outcome->cause)));
-        m_result.trouble.clear();
+            return failed(sentenceOf(outcome->cause));
         m_result.heatVerdict += (m_result.heatVerdict.empty() ? "" : ", ") + verdict;
         hottestPixel(settings.recordingFolder, registration.value(), side);
         return true;
@@ -178,9 +183,9 @@ class Walk {
         constexpr int longest_ms = 200000;
         QTimer::singleShot(longest_ms, &loop, &QEventLoop::quit);
         if (const auto started = run.start(); !started)
-            return static_cast<void>(failed(started.error().text())), std::nullopt;
+            return static_cast<void>(failed(started.error().message())), std::nullopt;
         loop.exec();
-        if (!outcome) failed("the injection did not end");
+        if (!outcome) failed(say("the injection did not end"));
         return outcome;
     }
 
@@ -238,8 +243,10 @@ class Walk {
             const auto next = m_session.assessment().next;
             const auto move = std::find_if(next.begin(), next.end(),
                                            [](const NextMove& m) { return m.kind == MoveKind::Lift; });
-            if (move == next.end() || m_result.lifted >= mostLifts) return failed("nothing left to lift");
-            m_settings.tell("lift " + move->place + ": " + move->reason);
+            if (move == next.end() || m_result.lifted >= mostLifts)
+                return failed(say("nothing left to lift"));
+            m_settings.tell(
+                say("lift {place}: {reason}", {{"place", move->place}, {"reason", move->reason}}));
             for (const FactBody& fact : deedFor(*move, m_session.assessment()).facts)
                 if (!note(fact)) return false;
             ++m_result.lifted;
@@ -247,7 +254,7 @@ class Walk {
             if (!measure(place)) return false;
         }
         m_result.culprit = m_session.assessment().culprit;
-        m_settings.tell("the short went with " + m_result.culprit);
+        m_settings.tell(say("the short went with {culprit}", {{"culprit", m_result.culprit}}));
         const auto lifted = m_session.assessment().state.lifted;
         for (const std::string& part : lifted)
             if (!note(Refitted{part, part == m_result.culprit, ""})) return false;
@@ -266,7 +273,7 @@ class Walk {
 WalkResult autoWalk(CaseSession& session, BenchLink& bench, Hands& hands, const WalkSettings& settings) {
     QObject listener;
     QObject::connect(&bench, &BenchLink::trouble, &listener,
-                     [&settings](const QString& what) { settings.tell(what.toStdString()); });
+                     [&settings](const Message& what) { settings.tell(what); });
     return Walk(session, bench, hands, settings).run();
 }
 

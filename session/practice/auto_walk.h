@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "session/bench_link.h"
 #include "session/case_session.h"
 #include "session/practice/hands.h"
@@ -13,8 +14,9 @@ namespace ustor {
 /// What an automatic walk came to.
 struct WalkResult {
     bool finished = false; ///< false: `trouble` says why
-    std::string trouble;
-    std::string hidden; ///< what was hidden, revealed at the end
+    Message trouble;
+    std::vector<Message> brokenOff; ///< injections that broke off and were begun anew, and why
+    std::string hidden;             ///< what was hidden, revealed at the end
     double hiddenOhms = 0;
     int rank =
         0; ///< place of the hidden part among the suspects before anything was lifted; 0: not among them
@@ -32,7 +34,7 @@ struct WalkSettings {
     bool toTheEnd = false;  ///< lift, prove and close, not only rank
     std::uint64_t seed = 1; ///< of the click noise
     double clickNoise_px = 0.4;
-    std::function<void(const std::string&)> tell = [](const std::string&) {};
+    std::function<void(const Message&)> tell = [](const Message&) {};
 };
 
 /// Walks a case on a simulated bench as the next moves suggest: measure every rail, inject into the one that

@@ -27,17 +27,18 @@ Result<std::filesystem::path> demoFolder() {
     for (const char* way : {"/demo", "/../share/ustor/demo", "/../../../demo", "/../../demo"})
         if (QFile::exists(program + way + "/scenario.json"))
             return std::filesystem::weakly_canonical((program + way).toStdString());
-    return Error{"the demo data is not beside the program", program.toStdString(), ""};
+    return Error{say("the demo data is not beside the program"), program.toStdString(), {}};
 }
 
 Result<DemoScenario> demoScenario() {
     const auto folder = demoFolder();
     if (!folder) return folder.error();
     QFile file(QString::fromStdString((folder.value() / "scenario.json").string()));
-    if (!file.open(QIODevice::ReadOnly)) return Error{"cannot be read", file.fileName().toStdString(), ""};
+    if (!file.open(QIODevice::ReadOnly))
+        return Error{say("cannot be read"), file.fileName().toStdString(), {}};
     const QJsonObject j = QJsonDocument::fromJson(file.readAll()).object();
     if (j["format"].toString() != "ustor-demo/1")
-        return Error{"not a demo scenario", file.fileName().toStdString(), ""};
+        return Error{say("not a demo scenario"), file.fileName().toStdString(), {}};
     DemoScenario scenario;
     scenario.title = j["title"].toString().toStdString();
     scenario.complaint = j["complaint"].toString().toStdString();

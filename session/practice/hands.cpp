@@ -15,7 +15,7 @@ QString text(const std::string& s) {
 Hands::Hands() {
     QObject::connect(&m_socket, &QTcpSocket::readyRead, &m_socket, [this] { take(); });
     QObject::connect(&m_socket, &QTcpSocket::disconnected, &m_socket,
-                     [this] { giveUp("the simulated bench went away"); });
+                     [this] { giveUp(say("the simulated bench went away")); });
 }
 
 Hands::~Hands() {
@@ -26,7 +26,7 @@ Hands::~Hands() {
 Outcome Hands::open(const SocketAddress& control) {
     m_socket.connectToHost(control.host, control.port);
     if (!m_socket.waitForConnected(patience_ms))
-        return Error{"the simulated bench has no control socket here", control.text().toStdString(), ""};
+        return Error{say("the simulated bench has no control socket here"), control.text().toStdString(), {}};
     return Done{};
 }
 
@@ -36,8 +36,8 @@ void Hands::reach(const SocketAddress& control, const std::function<void(const E
     QObject::connect(&m_socket, &QTcpSocket::errorOccurred, &m_socket, [this, control, failed] {
         if (m_socket.state() != QAbstractSocket::UnconnectedState) return; // heard as its disconnecting
         m_unsent.clear();
-        giveUp("the simulated bench has no control socket here");
-        failed({"the simulated bench has no control socket here", control.text().toStdString(), ""});
+        giveUp(say("the simulated bench has no control socket here"));
+        failed({say("the simulated bench has no control socket here"), control.text().toStdString(), {}});
     });
     m_socket.connectToHost(control.host, control.port);
 }
@@ -46,7 +46,8 @@ void Hands::send(const QJsonObject& request, Answered then) {
     if (!then) then = [](const Result<QJsonObject>&) {};
     const auto state = m_socket.state();
     const bool comes = state == QAbstractSocket::HostLookupState || state == QAbstractSocket::ConnectingState;
-    if (!isOpen() && !comes) return then(Error{"the simulated bench is not there", "control socket", ""});
+    if (!isOpen() && !comes)
+        return then(Error{say("the simulated bench is not there"), "control socket", {}});
     m_waiting.push_back(std::move(then));
     const QByteArray line = QJsonDocument(request).toJson(QJsonDocument::Compact) + '\n';
     if (comes)
@@ -63,17 +64,17 @@ void Hands::take() {
         if (answer["ok"].toBool())
             then(answer);
         else
-            then(Error{answer["error"].toString("refused").toStdString(), "simulated bench", ""});
+            then(Error{verbatim(answer["error"].toString("refused")), "simulated bench", {}});
     }
 }
 
-void Hands::giveUp(const std::string& why) {
+void Hands::giveUp(const Message& why) {
     for (const Answered& then : std::exchange(m_waiting, {}))
-        then(Error{why, "control socket", ""});
+        then(Error{why, "control socket", {}});
 }
 
 Result<QJsonObject> Hands::ask(const QJsonObject& request) {
-    Result<QJsonObject> answer = Error{"the simulated bench does not answer", "control socket", ""};
+    Result<QJsonObject> answer = Error{say("the simulated bench does not answer"), "control socket", {}};
     bool answered = false;
     send(request, [&](const Result<QJsonObject>& a) {
         answer = a;

@@ -49,7 +49,7 @@ class Hands {
   private:
     Outcome done(const QJsonObject& request);
     void take();
-    void giveUp(const std::string& why);
+    void giveUp(const Message& why);
 
     std::deque<Answered> m_waiting; ///< one for each request that has no answer yet
     QByteArray m_unsent;            ///< asked for before the socket was connected

@@ -35,7 +35,9 @@ Outcome StandInProcess::readReadyLine() {
 
 Error StandInProcess::failure() {
     const std::string said = m_process.readAllStandardError().trimmed().toStdString();
-    return {said.empty() ? "the simulated bench did not start" : said, m_process.program().toStdString(), ""};
+    return {said.empty() ? say("the simulated bench did not start") : verbatim(said),
+            m_process.program().toStdString(),
+            {}};
 }
 
 void StandInProcess::start(const QString& program, const QStringList& arguments,

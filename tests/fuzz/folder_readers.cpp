@@ -144,10 +144,10 @@ void feedAddress(std::string_view input) {
 }
 
 void feedKnownGood(std::string_view input) {
-    std::vector<std::string> warnings;
+    std::vector<Message> warnings;
     const auto read = readKnownGood(input, "file", warnings);
     if (!read) return;
-    std::vector<std::string> none;
+    std::vector<Message> none;
     const auto again = readKnownGood(knownGoodToCsv(read.value()), "file", none);
     USTOR_CHECK(again.ok() && none.empty() && again.value().readings.size() == read.value().readings.size(),
                 "readings that were read must come back from their own file");

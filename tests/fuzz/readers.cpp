@@ -30,7 +30,7 @@ void live(Board board) {
 void feedNetlist(std::string_view text) {
     auto board = readIpcD356(text, name);
     if (!board) return;
-    std::vector<std::string> lost;
+    std::vector<Message> lost;
     (void)writeIpcD356(board.value(), lost);
     live(std::move(board.value()));
 }

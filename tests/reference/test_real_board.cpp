@@ -110,7 +110,7 @@ void TestRealBoard::copperOfAnIndependentWriter() {
     QCOMPARE(board.copper.size(), std::size_t(4));
     // No layer joins two nets, and what lies on a layer of copper has the net that the netlist gives it.
     for (const BoardWarning& w : board.warnings)
-        QVERIFY2(w.what.find("joins") == std::string::npos, w.what.c_str());
+        QVERIFY2(w.what.text().find("joins") == std::string::npos, w.what.text().c_str());
     int onCopper = 0;
     for (const Part& part : board.parts)
         for (const Pad& pad : part.pads)

@@ -67,7 +67,8 @@ void TestWalk::findsTheHiddenPart() {
     WalkSettings settings;
     settings.toTheEnd = true;
     const WalkResult walk = autoWalk(*practice.session, *practice.bench, practice.hands, settings);
-    QVERIFY2(walk.finished, walk.trouble.c_str());
+    QVERIFY2(walk.finished, walk.trouble.text().c_str());
+    QVERIFY2(walk.brokenOff.empty(), joined(walk.brokenOff, "; ").text().c_str());
     QCOMPARE(walk.rank, 1);
     QCOMPARE(QString::fromStdString(walk.culprit), part);
     QCOMPARE(walk.lifted, 1);
@@ -92,7 +93,7 @@ void TestWalk::pulledCableEndsAnInjectionSafely() {
     connect(&run, &InjectionRun::finished, this, [&](const InjectionOutcome& o) { outcome = o; });
     QVERIFY(run.start().ok());
     QVERIFY(waitUntil([&] { return practice.bench->outputOn() || outcome.has_value(); }));
-    QVERIFY2(!outcome, std::string(sentenceOf(outcome ? outcome->cause : StopCause::None)).c_str());
+    QVERIFY2(!outcome, sentenceOf(outcome ? outcome->cause : StopCause::None).text().c_str());
     QVERIFY(practice.hands.ask({{"do", "unplug"}, {"what", "camera"}}).ok());
     QVERIFY(waitUntil([&] { return outcome.has_value(); }));
     QCOMPARE(outcome->cause, StopCause::CameraLost);

@@ -11,19 +11,19 @@ int main(int argc, char** argv) {
     QCoreApplication qt(argc, argv);
     const QStringList arguments = QCoreApplication::arguments();
     const auto address = arguments.size() == 3 ? instrumentFromText(arguments[2])
-                                               : Result<InstrumentAddress>(Error{"GUARD ADDRESS", "", ""});
+                                               : Result<InstrumentAddress>(Error{verbatim("GUARD ADDRESS"), "", {}});
     if (!address) {
         std::fprintf(stderr, "%s\n", address.error().text().c_str());
         return 2;
     }
     GuardedSupply supply(arguments[1]);
-    const auto say = [](const QJsonObject& line) {
+    const auto tell = [](const QJsonObject& line) {
         std::printf("%s\n", QJsonDocument(line).toJson(QJsonDocument::Compact).constData());
         std::fflush(stdout);
     };
     bool done = false; // once: what a fault switched off is not switched on again
     QObject::connect(&supply, &Supply::connected, &qt, [&] {
-        say({{"guard", supply.guardPid()}});
+        tell({{"guard", supply.guardPid()}});
         if (done) return;
         done = true;
         supply.cap(Volts(1.3), Amps(1));
@@ -31,10 +31,10 @@ int main(int argc, char** argv) {
         supply.switchOn();
     });
     QObject::connect(&supply, &GuardedSupply::outputStateChanged, &qt, [&](OutputState state) {
-        say({{"state", static_cast<int>(state)}});
+        tell({{"state", static_cast<int>(state)}});
     });
-    QObject::connect(&supply, &GuardedSupply::switchedOffByGuard, &qt, [&](GuardCause cause, const QString&) {
-        say({{"off", wordOf(cause).data()}});
+    QObject::connect(&supply, &GuardedSupply::switchedOffByGuard, &qt, [&](GuardCause cause, const Message&) {
+        tell({{"off", wordOf(cause).data()}});
     });
     supply.open(address.value());
     return QCoreApplication::exec();

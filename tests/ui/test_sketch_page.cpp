@@ -127,7 +127,7 @@ void TestSketchPage::fromTwoPhotosToAShort() {
         const double v = 0.08 + volts[nodeOf(bench.real.at(next.substr(0, dot)) + next.substr(dot))];
         QVERIFY(session->add(MillivoltTaken{next, "", std::round(v * 1e5) / 1e5, 1e-5, 2, inject, ""}).ok());
         const auto& along = session->assessment().along;
-        QVERIFY2(along.has_value(), session->assessment().alongTrouble.c_str());
+        QVERIFY2(along.has_value(), session->assessment().alongTrouble.text().c_str());
         if (!along->finding.readNext) break;
         next = session->board().placeOf(*along->finding.readNext);
     }

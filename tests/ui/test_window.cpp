@@ -177,7 +177,7 @@ void TestWindow::kindAndVoltageAreCorrected() {
     auto* kind = w.child<QPushButton>("partClass");
     QVERIFY(kind->isVisible());
     const PartIndex u6 = w.session().board().findPart("U6");
-    QCOMPARE(kind->text().toStdString(), std::string(wordOf(w.session().board().parts[u6].partClass)));
+    QCOMPARE(kind->text().toStdString(), labelOf(w.session().board().parts[u6].partClass).text());
     const PartClass before = w.session().board().parts[u6].partClass;
     for (QAction* action : kind->menu()->actions())
         if (action->text() == "processor") kind->menu()->setActiveAction(action);

@@ -16,7 +16,7 @@ Path reversed(Path path) {
 } // namespace
 
 std::optional<Aperture> apertureFrom(std::string_view definition, double unit_mm,
-                                     const std::map<std::string, Macro>& macros, std::string& trouble) {
+                                     const std::map<std::string, Macro>& macros, Message& trouble) {
     const auto comma = definition.find(',');
     const std::string name(trimmed(definition.substr(0, comma)));
     std::vector<double> values;
@@ -25,7 +25,8 @@ std::optional<Aperture> apertureFrom(std::string_view definition, double unit_mm
             const auto end = std::min(rest.find_first_of("Xx"), rest.size());
             const auto number = numberFromText(trimmed(rest.substr(0, end)));
             if (!number)
-                return trouble = "a measure of aperture '" + name + "' is not a number", std::nullopt;
+                return trouble = say("a measure of aperture '{name}' is not a number", {{"name", name}}),
+                       std::nullopt;
             values.push_back(*number);
             rest.remove_prefix(std::min(end + 1, rest.size()));
         }
@@ -42,7 +43,7 @@ std::optional<Aperture> apertureFrom(std::string_view definition, double unit_mm
     constexpr double largest_mm = 10000;
     const auto sound = [](double mm) { return mm >= 0 && mm < largest_mm; };
     if (values.empty() || !sound(first) || !sound(second))
-        return trouble = "aperture '" + name + "' has no sound measures", std::nullopt;
+        return trouble = say("aperture '{name}' has no sound measures", {{"name", name}}), std::nullopt;
     std::size_t holeAt = 2;
     if (name == "C") {
         aperture.shape = {circle({}, first)};
@@ -55,12 +56,12 @@ std::optional<Aperture> apertureFrom(std::string_view definition, double unit_mm
     } else if (name == "P") {
         constexpr double fewest = 3, most = 12;
         if (values.size() < 2 || values[1] < fewest || values[1] > most)
-            return trouble = "a polygon aperture needs 3 to 12 corners", std::nullopt;
+            return trouble = say("a polygon aperture needs 3 to 12 corners"), std::nullopt;
         aperture.shape = {
             regularPolygon({}, first, static_cast<int>(values[1]), values.size() > 2 ? values[2] : 0)};
         holeAt = 3;
     } else {
-        return trouble = "aperture '" + name + "' is not defined", std::nullopt;
+        return trouble = say("aperture '{name}' is not defined", {{"name", name}}), std::nullopt;
     }
     aperture.convex = true;
     if (values.size() > holeAt && length(holeAt) > 0) {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "board/plane/plane_shapes.h"
 
 #include <map>
@@ -25,8 +26,7 @@ class Macro {
     /// `body`: the blocks between the name and the closing per cent sign, each ended by a star.
     explicit Macro(std::string body) : m_body(std::move(body)) {}
     /// Nothing, and why in `trouble`, when a formula or a primitive cannot be read.
-    std::optional<Paths> shape(const std::vector<double>& parameters, double unit_mm,
-                               std::string& trouble) const;
+    std::optional<Paths> shape(const std::vector<double>& parameters, double unit_mm, Message& trouble) const;
 
   private:
     std::string m_body;
@@ -35,6 +35,6 @@ class Macro {
 /// The aperture of an AD command: "C,0.5", "R,1X0.5X0.2", "O,..", "P,..", or a macro's name with its values.
 /// `unit_mm`: millimetres in one unit of the file. Nothing, and why in `trouble`, when it cannot be made.
 std::optional<Aperture> apertureFrom(std::string_view definition, double unit_mm,
-                                     const std::map<std::string, Macro>& macros, std::string& trouble);
+                                     const std::map<std::string, Macro>& macros, Message& trouble);
 
 } // namespace ustor::gerber

@@ -10,7 +10,7 @@ namespace ustor::gerber {
 namespace {
 
 struct BadMacro {
-    std::string what;
+    Message what;
 };
 
 /// A formula of an aperture macro: numbers, $n, + - x /, brackets, unary sign.
@@ -21,7 +21,7 @@ class Formula {
 
     double value() {
         const double sum = added();
-        if (m_at != m_text.size()) throw BadMacro{"a formula of a macro cannot be read"};
+        if (m_at != m_text.size()) throw BadMacro{say("a formula of a macro cannot be read")};
         return sum;
     }
 
@@ -44,14 +44,14 @@ class Formula {
         for (char c = next(); c == 'x' || c == 'X' || c == '/'; c = next()) {
             ++m_at;
             const double factor = single();
-            if (c == '/' && factor == 0) throw BadMacro{"a formula of a macro divides by nought"};
+            if (c == '/' && factor == 0) throw BadMacro{say("a formula of a macro divides by nought")};
             product = c == '/' ? product / factor : product * factor;
         }
         return product;
     }
     double single() {
         constexpr int deepest = 50;
-        if (++m_depth > deepest) throw BadMacro{"a formula of a macro is nested too deeply"};
+        if (++m_depth > deepest) throw BadMacro{say("a formula of a macro is nested too deeply")};
         const char c = next();
         double result = 0;
         if (c == '-' || c == '+') {
@@ -60,7 +60,7 @@ class Formula {
         } else if (c == '(') {
             ++m_at;
             result = added();
-            if (next() != ')') throw BadMacro{"a bracket of a macro is not closed"};
+            if (next() != ')') throw BadMacro{say("a bracket of a macro is not closed")};
             ++m_at;
         } else if (c == '$') {
             ++m_at;
@@ -77,7 +77,7 @@ class Formula {
         while (m_at < m_text.size() && ((m_text[m_at] >= '0' && m_text[m_at] <= '9') || m_text[m_at] == '.'))
             ++m_at;
         const auto read = numberFromText(m_text.substr(start, m_at - start));
-        if (!read) throw BadMacro{"a number is missing in a macro"};
+        if (!read) throw BadMacro{say("a number is missing in a macro")};
         return *read;
     }
 
@@ -132,21 +132,21 @@ class Primitive {
         case thermal:
             return thermalRelief();
         default:
-            throw BadMacro{"primitive " + std::to_string(m_code) + " of a macro is not known"};
+            throw BadMacro{say("primitive {code} of a macro is not known", {{"code", m_code}})};
         }
     }
 
   private:
     static constexpr int thermal = 7;
     double at(std::size_t i) const {
-        if (i >= m_values.size()) throw BadMacro{"a primitive of a macro has too few values"};
+        if (i >= m_values.size()) throw BadMacro{say("a primitive of a macro has too few values")};
         return m_values[i];
     }
     double mm(std::size_t i) const { return at(i) * m_unit_mm; }
     int corners(std::size_t i) const {
         constexpr double most = 5000;
         if (!(at(i) >= 1 && at(i) <= most))
-            throw BadMacro{"a primitive of a macro has no sound number of corners"};
+            throw BadMacro{say("a primitive of a macro has no sound number of corners")};
         return static_cast<int>(at(i));
     }
 
@@ -192,13 +192,13 @@ Paths shapeOf(std::string_view body, const std::vector<double>& parameters, doub
             const auto equals = block.find('=');
             const auto index = integerFromText(trimmed(block.substr(1, equals - 1)));
             if (equals == std::string_view::npos || !index)
-                throw BadMacro{"a variable of a macro cannot be read"};
+                throw BadMacro{say("a variable of a macro cannot be read")};
             variables[static_cast<int>(*index)] = Formula(block.substr(equals + 1), variables).value();
             continue;
         }
         const auto words = split(block, ',');
         const auto code = integerFromText(words.front());
-        if (!code) throw BadMacro{"a primitive of a macro has no number"};
+        if (!code) throw BadMacro{say("a primitive of a macro has no number")};
         std::vector<double> values;
         for (std::size_t i = 1; i < words.size(); ++i)
             values.push_back(Formula(words[i], variables).value());
@@ -217,7 +217,7 @@ Paths shapeOf(std::string_view body, const std::vector<double>& parameters, doub
 } // namespace
 
 std::optional<Paths> Macro::shape(const std::vector<double>& parameters, double unit_mm,
-                                  std::string& trouble) const {
+                                  Message& trouble) const {
     try {
         return shapeOf(m_body, parameters, unit_mm);
     } catch (const BadMacro& bad) {

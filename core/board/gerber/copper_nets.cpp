@@ -183,9 +183,9 @@ void nameNets(Board& board, std::vector<PlatedHole>& holes, const std::vector<Ne
             std::string joined;
             for (const auto& [net, count] : counted)
                 joined += (joined.empty() ? "" : ", ") + board.nets[net].name;
-            board.warnings.push_back({board.copper[sheet.layer].name, "one piece of copper joins the nets " +
-                                                                          joined + ": taken as " +
-                                                                          board.nets[most(counted)].name});
+            board.warnings.push_back({board.copper[sheet.layer].name,
+                                      say("one piece of copper joins the nets {joined}: taken as {net}",
+                                          {{"joined", joined}, {"net", board.nets[most(counted)].name}})});
         }
     for (std::size_t i = 0; i < sheets.all().size(); ++i) {
         const Sheet& sheet = sheets.all()[i];

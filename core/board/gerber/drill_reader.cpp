@@ -23,8 +23,8 @@ class Reader {
             if (!line.empty()) take(line);
         }
         if (m_tools.empty() && m_out.holes.empty() && !m_ended)
-            return Error{"no tool and no hole found", std::string(m_file), "nothing was read"};
-        if (!m_ended) warn("the end (M30) is missing: the file may be cut off");
+            return Error{say("no tool and no hole found"), std::string(m_file), say("nothing was read")};
+        if (!m_ended) warn(say("the end (M30) is missing: the file may be cut off"));
         return std::move(m_out);
     }
 
@@ -51,7 +51,7 @@ class Reader {
         } else if (line.front() == 'R') {
             takeRepeat(line);
         } else if (!m_header) {
-            warn("'" + std::string(line.substr(0, 20)) + "' is not known: skipped");
+            warn(say("'{substr}' is not known: skipped", {{"substr", line.substr(0, 20)}}));
         }
     }
 
@@ -103,19 +103,19 @@ class Reader {
     void takeTool(std::string_view line) {
         const auto digits = std::min(line.find_first_not_of("0123456789", 1), line.size());
         const auto number = integerFromText(line.substr(1, digits - 1));
-        if (!number) return warn("a tool without a number: skipped");
+        if (!number) return warn(say("a tool without a number: skipped"));
         const auto size = line.find('C', digits);
         if (size == std::string_view::npos) {
             m_tool = *number;
             if (m_tool != 0 && !m_tools.contains(m_tool) && !m_header)
-                warn("tool T" + std::to_string(m_tool) + " was not defined: its holes are left out");
+                warn(say("tool T{tool} was not defined: its holes are left out", {{"tool", m_tool}}));
             return;
         }
         const auto end = std::min(line.find_first_not_of("0123456789.", size + 1), line.size());
         const auto diameter = numberFromText(line.substr(size + 1, end - size - 1));
         constexpr double largest = 100;
         if (!diameter || *diameter < 0 || *diameter * m_unit_mm > largest)
-            return warn("tool T" + std::to_string(*number) + " has no sound diameter: skipped");
+            return warn(say("tool T{number} has no sound diameter: skipped", {{"number", *number}}));
         m_tools[*number] = *diameter * m_unit_mm;
         if (!m_header) m_tool = *number;
     }
@@ -124,7 +124,7 @@ class Reader {
         const auto digits = std::min(line.find_first_not_of("0123456789", 1), line.size());
         const auto number = integerFromText(line.substr(1, digits - 1));
         const std::string_view rest = trimmed(line.substr(digits));
-        if (!number) return warn("a code without a number: skipped");
+        if (!number) return warn(say("a code without a number: skipped"));
         if (line.front() == 'M') {
             if (*number == 15) m_down = true;
             if (*number == 16 || *number == 17) m_down = false;
@@ -155,11 +155,11 @@ class Reader {
         case 3:
             if (const BoardPoint from = m_at; move(rest) && m_down) {
                 hole(from, m_at);
-                warn("an arc of a router is taken as straight");
+                warn(say("an arc of a router is taken as straight"));
             }
             break;
         default:
-            if (!m_header) warn("G" + std::to_string(*number) + " is not known: skipped");
+            if (!m_header) warn(say("G{number} is not known: skipped", {{"number", *number}}));
         }
     }
 
@@ -183,7 +183,7 @@ class Reader {
         constexpr long most = 100000;
         if (!count || *count > most || !move(line.substr(digits))) {
             m_at = start;
-            return warn("a repeat that cannot be read: skipped");
+            return warn(say("a repeat that cannot be read: skipped"));
         }
         const BoardPoint step = m_at;
         m_at = start;
@@ -207,13 +207,13 @@ class Reader {
                 y = number;
             else
                 continue; // depth, feed, arc radius
-            if (!number) return warn("a coordinate that is not a number: hole left out"), false;
+            if (!number) return warn(say("a coordinate that is not a number: hole left out")), false;
         }
         constexpr double edge_mm = 20000;
         BoardPoint to = m_incremental ? BoardPoint{m_at.x_mm + x.value_or(0), m_at.y_mm + y.value_or(0)}
                                       : BoardPoint{x.value_or(m_at.x_mm), y.value_or(m_at.y_mm)};
         if (std::fabs(to.x_mm) > edge_mm || std::fabs(to.y_mm) > edge_mm)
-            return warn("a place beyond 20 metres: hole left out"), false;
+            return warn(say("a place beyond 20 metres: hole left out")), false;
         m_at = to;
         return true;
     }
@@ -246,7 +246,7 @@ class Reader {
         m_out.holes.push_back({from, to, tool->second});
     }
 
-    void warn(std::string what) {
+    void warn(Message what) {
         constexpr std::size_t enough = 200;
         if (m_out.warnings.size() < enough)
             m_out.warnings.push_back({std::string(m_file) + ":" + std::to_string(m_line), std::move(what)});

@@ -83,7 +83,7 @@ class Joiner {
     void note(const std::vector<BoardWarning>& warnings) {
         m_board.warnings.insert(m_board.warnings.end(), warnings.begin(), warnings.end());
     }
-    void warn(const std::string& where, std::string what) {
+    void warn(const std::string& where, Message what) {
         m_board.warnings.push_back({where, std::move(what)});
     }
 
@@ -138,9 +138,10 @@ class Joiner {
         const auto files = placeable();
         m_shifts = m_given;
         for (const auto& [name, shift] : m_given)
-            warn(name, shift == BoardPoint{} ? std::string("left where it lies, by hand")
-                                             : "placed by hand: moved by " + textOfNumber(shift.x_mm) + ", " +
-                                                   textOfNumber(shift.y_mm) + " mm");
+            warn(name, shift == BoardPoint{}
+                           ? say("left where it lies, by hand")
+                           : say("placed by hand: moved by {x}, {y} mm",
+                                 {{"x", textOfNumber(shift.x_mm)}, {"y", textOfNumber(shift.y_mm)}}));
         constexpr std::size_t fewest = 3;
         if (m_reference.size() < fewest) return; // nothing to place them by, and nothing to click on
         for (const Placeable& file : files) {
@@ -149,7 +150,7 @@ class Joiner {
             if (!shift) continue;
             constexpr double small_mm = 0.02;
             if (std::hypot(shift->x_mm, shift->y_mm) > small_mm)
-                warn(file.name, "had another origin: brought to the board's pads");
+                warn(file.name, say("had another origin: brought to the board's pads"));
             else
                 shift = BoardPoint{};
             m_shifts[file.name] = *shift;
@@ -206,7 +207,7 @@ class Joiner {
 
     void leaveUnplaced(const Placeable& file) {
         warn(file.name,
-             "nothing tells where it lies on the board: taken as it is until it is placed by hand");
+             say("nothing tells where it lies on the board: taken as it is until it is placed by hand"));
         UnplacedFile unplaced{file.name, file.places, {}};
         if (file.layer) {
             unplaced.copper = unitedPieces(file.layer->file.picture());
@@ -228,8 +229,8 @@ class Joiner {
         CopperLayer copper;
         copper.name = layer.name;
         if (layer.file.negative)
-            warn(layer.name,
-                 "a negative picture: its copper cannot be told without the board's edge and is left out");
+            warn(layer.name, say("a negative picture: its copper cannot be told without the board's edge and "
+                                 "is left out"));
         else
             copper.pieces = unitedPieces(moved(layer.file.picture(), shift));
         const int index = static_cast<int>(m_board.copper.size());
@@ -278,7 +279,7 @@ class Joiner {
         Path largest;
         for (const Path& path : layer.file.picture())
             if (ClipperLib::Area(path) > ClipperLib::Area(largest)) largest = path;
-        if (largest.empty()) return warn(layer.name, "draws no closed edge");
+        if (largest.empty()) return warn(layer.name, say("draws no closed edge"));
         ClipperLib::ClipperOffset offset;
         offset.AddPath(largest, ClipperLib::jtMiter, ClipperLib::etClosedPolygon);
         Paths edge;
@@ -286,7 +287,7 @@ class Joiner {
         // The round pen's corners shrink to points that lie on each other.
         constexpr double together_mm = 0.01;
         ClipperLib::CleanPolygons(edge, together_mm * perMillimetre);
-        if (edge.empty() || edge.front().empty()) return warn(layer.name, "draws no closed edge");
+        if (edge.empty() || edge.front().empty()) return warn(layer.name, say("draws no closed edge"));
         const BoardPoint shift = shiftOf(layer.name);
         for (const IntPoint p : edge.front())
             m_board.outline.push_back({millimetres(p).x_mm + shift.x_mm, millimetres(p).y_mm + shift.y_mm});

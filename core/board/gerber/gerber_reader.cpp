@@ -45,9 +45,10 @@ class Reader {
         }
         endStroke();
         closeRepeat();
-        if (m_understood == 0) return Error{"not a Gerber file", std::string(m_file), "nothing was read"};
-        if (m_words.cutOff() || !m_ended) warn("the end (M02) is missing: the file may be cut off");
-        if (!m_region.empty()) warn("a region is not closed (G37 is missing): left out");
+        if (m_understood == 0)
+            return Error{say("not a Gerber file"), std::string(m_file), say("nothing was read")};
+        if (m_words.cutOff() || !m_ended) warn(say("the end (M02) is missing: the file may be cut off"));
+        if (!m_region.empty()) warn(say("a region is not closed (G37 is missing): left out"));
         return std::move(m_out);
     }
 
@@ -67,7 +68,7 @@ class Reader {
 
     void takeMacro(const std::string& text) {
         const auto star = text.find('*');
-        if (star == std::string::npos) return warn("a macro without a body: skipped");
+        if (star == std::string::npos) return warn(say("a macro without a body: skipped"));
         m_macros.insert_or_assign(std::string(trimmed(std::string_view(text).substr(2, star - 2))),
                                   Macro(text.substr(star + 1)));
         ++m_understood;
@@ -113,10 +114,11 @@ class Reader {
             // Out of use, and harmless as long as they change nothing.
             const bool nothing = body.empty() || body == "A0B0" || body == "A1B1" || body == "0" ||
                                  body == "AXBY" || body == "A1.0B1.0" || body == "A0.0B0.0";
-            if (!nothing) warn("'" + std::string(block) + "' is out of use and not followed");
+            if (!nothing)
+                warn(say("'{block}' is out of use and not followed", {{"block", block}}));
         } else {
             --m_understood;
-            warn("unknown command '" + std::string(code) + "' skipped");
+            warn(say("unknown command '{code}' skipped", {{"code", code}}));
         }
     }
 
@@ -145,7 +147,7 @@ class Reader {
             return at < body.size() && body[at] >= '0' && body[at] <= '9' ? body[at] - '0' : -1;
         };
         if (x == std::string_view::npos || digit(x + 1) < 0 || digit(x + 2) < 0)
-            return warn("the coordinate format cannot be read: taken as 2.4");
+            return warn(say("the coordinate format cannot be read: taken as 2.4"));
         m_format.whole = digit(x + 1);
         m_format.decimals = digit(x + 2);
     }
@@ -156,7 +158,7 @@ class Reader {
         else if (body == "IN")
             m_unit_mm = inch_mm;
         else
-            warn("unit '" + std::string(body) + "' is not known: inches are taken");
+            warn(say("unit '{body}' is not known: inches are taken", {{"body", body}}));
     }
 
     void takeAperture(std::string_view body) {
@@ -165,10 +167,10 @@ class Reader {
                                 ? std::nullopt
                                 : integerFromText(body.substr(1, digits - 1));
         constexpr long first = 10;
-        if (!number || *number < first) return warn("an aperture without a number from 10 on: skipped");
-        std::string trouble;
+        if (!number || *number < first) return warn(say("an aperture without a number from 10 on: skipped"));
+        Message trouble;
         auto aperture = apertureFrom(body.substr(digits), m_unit_mm, m_macros, trouble);
-        if (!aperture) return warn(trouble + ": what it draws is left out");
+        if (!aperture) return warn(say("{trouble}: what it draws is left out", {{"trouble", trouble}}));
         const auto function = m_penAttributes.find("AperFunction");
         if (function != m_penAttributes.end()) aperture->function = function->second;
         m_apertures[*number] = std::make_unique<Aperture>(std::move(*aperture));
@@ -197,7 +199,7 @@ class Reader {
         m_collected.pop_back();
         constexpr double most = 10000; // copies on the largest panel
         if (!(m_repeat.columns * m_repeat.rows <= most))
-            return warn("a repeat without sound numbers: skipped");
+            return warn(say("a repeat without sound numbers: skipped"));
         for (int column = 0; column < static_cast<int>(m_repeat.columns); ++column)
             for (int row = 0; row < static_cast<int>(m_repeat.rows); ++row) {
                 Placing placing;
@@ -222,12 +224,13 @@ class Reader {
             const auto number = integerFromText(body.substr(1));
             constexpr std::size_t deepest = 20;
             if (!number || m_openBlocks.size() >= deepest)
-                return warn("a block without a sound number: skipped");
+                return warn(say("a block without a sound number: skipped"));
             m_openBlocks.push_back(*number);
             m_collected.emplace_back();
         } else {
             closeRepeat();
-            if (m_openBlocks.empty() || m_collected.empty()) return warn("a block ends that did not start");
+            if (m_openBlocks.empty() || m_collected.empty())
+                return warn(say("a block ends that did not start"));
             m_blocks[m_openBlocks.back()] = std::move(m_collected.back());
             m_apertures.erase(m_openBlocks.back());
             m_openBlocks.pop_back();
@@ -274,7 +277,7 @@ class Reader {
             case 'N':
                 break; // a sequence number
             default:
-                warn(std::string("'") + letter + "' is not Gerber code: skipped");
+                warn(say("'{letter}' is not Gerber code: skipped", {{"letter", letter}}));
                 return;
             }
         }
@@ -305,7 +308,7 @@ class Reader {
         }
         const auto number = integerFromText(digits);
         if (!number) {
-            warn("a coordinate that is not a number: left out");
+            warn(say("a coordinate that is not a number: left out"));
             return std::nullopt;
         }
         int decimals = m_format.decimals;
@@ -353,7 +356,7 @@ class Reader {
             break; // "select" and "flash" in front of a D code: say nothing of their own
         default:
             --m_understood;
-            warn("G" + std::to_string(code) + " is not known: skipped");
+            warn(say("G{code} is not known: skipped", {{"code", code}}));
         }
     }
 
@@ -376,7 +379,7 @@ class Reader {
             to = {x.value_or(m_at.x_mm), y.value_or(m_at.y_mm)};
         constexpr double edge_mm = 20000;
         if (std::fabs(to.x_mm) > edge_mm || std::fabs(to.y_mm) > edge_mm)
-            return warn("a place beyond 20 metres: left out");
+            return warn(say("a place beyond 20 metres: left out"));
         if (operation == 1)
             line(to, centre);
         else if (operation == 2)
@@ -445,7 +448,7 @@ class Reader {
             // are mended.
             constexpr std::size_t mostCrossings = 1000;
             if (plane::crossesItself(path, mostCrossings)) {
-                warn("a contour of a region crosses itself more than a thousand times: left out");
+                warn(say("a contour of a region crosses itself more than a thousand times: left out"));
             } else {
                 Paths filled;
                 ClipperLib::SimplifyPolygon(path, filled, ClipperLib::pftNonZero);
@@ -478,7 +481,7 @@ class Reader {
         } else if (!pen.shape.empty()) {
             if (!pen.convex && !m_oddPenTold) {
                 m_oddPenTold = true;
-                warn("a stroke with an odd aperture: drawn with its outer hull");
+                warn(say("a stroke with an odd aperture: drawn with its outer hull"));
             }
             object.shape = drag(pen.shape.front(), m_stroke.line);
         }
@@ -489,7 +492,7 @@ class Reader {
 
     void flash(BoardPoint to) {
         endStroke();
-        if (m_inRegion) return warn("a flash inside a region: left out");
+        if (m_inRegion) return warn(say("a flash inside a region: left out"));
         Placing placing = m_placing;
         placing.shift = to;
         if (const auto block = m_blocks.find(m_current); block != m_blocks.end()) {
@@ -509,13 +512,14 @@ class Reader {
 
     void missingPen() {
         if (m_missing.emplace(m_current, m_line).second)
-            warn("aperture D" + std::to_string(m_current) + " was not defined: what it draws is left out");
+            warn(say("aperture D{current} was not defined: what it draws is left out",
+                     {{"current", m_current}}));
     }
 
     /// Into the file, or into the block that is being collected; `fresh` objects take the current attributes.
     bool draw(GraphicObject object, bool fresh = false) {
         if (++m_drawn > mostObjects) {
-            if (m_drawn == mostObjects + 1) warn("more than a million objects: the rest is left out");
+            if (m_drawn == mostObjects + 1) warn(say("more than a million objects: the rest is left out"));
             return false;
         }
         if (fresh) {
@@ -536,7 +540,7 @@ class Reader {
         return true;
     }
 
-    void warn(std::string what) {
+    void warn(Message what) {
         constexpr std::size_t enough = 200;
         if (m_out.warnings.size() < enough)
             m_out.warnings.push_back({std::string(m_file) + ":" + std::to_string(m_line), std::move(what)});

@@ -60,7 +60,8 @@ void Layers::orderByStackup(pugi::xml_node stackup, XmlSource& source, double un
             copper.thickness_mm = std::max(0.0, found->second.thickness_mm);
     const bool all = std::all_of(m_copper.begin(), m_copper.end(),
                                  [&](const Copper& copper) { return places.contains(copper.name); });
-    if (!all) return source.warn(stackup, "does not hold all copper layers: they are ordered by their sides");
+    if (!all)
+        return source.warn(stackup, say("does not hold all copper layers: they are ordered by their sides"));
     std::stable_sort(m_copper.begin(), m_copper.end(), [&](const Copper& a, const Copper& b) {
         const Place &x = places[a.name], &y = places[b.name];
         return std::tuple(x.group, x.sequence) < std::tuple(y.group, y.sequence);

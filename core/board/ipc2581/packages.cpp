@@ -66,7 +66,7 @@ void Packages::read(pugi::xml_node step, Primitives& shapes, XmlSource& source, 
         }
         const char* name = node.attribute("name").value();
         if (!m_packages.emplace(name, std::move(package)).second)
-            source.warn(node, std::string("a second package '") + name + "' is left out");
+            source.warn(node, say("a second package '{name}' is left out", {{"name", name}}));
     });
 }
 

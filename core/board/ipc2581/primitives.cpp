@@ -101,7 +101,7 @@ bool Primitives::draws(std::string_view name) {
 void Primitives::readDictionaries(pugi::xml_node content) {
     const auto unitOf = [&](pugi::xml_node dictionary) {
         const auto unit = unitFromWord(dictionary.attribute("units").value());
-        if (!unit) m_source.warn(dictionary, "names no unit that is known: read as millimetres");
+        if (!unit) m_source.warn(dictionary, say("names no unit that is known: read as millimetres"));
         return unit.value_or(1.0);
     };
     forChildren(content, "DictionaryLineDesc", [&](pugi::xml_node dictionary) {
@@ -127,7 +127,7 @@ Paths Primitives::shapeOf(pugi::xml_node element, double unit_mm, int depth) {
     constexpr int deepest = 8;
     const std::string_view name = element.name();
     if (depth > deepest) {
-        m_source.warn(element, "shapes refer to each other without an end: left out");
+        m_source.warn(element, say("shapes refer to each other without an end: left out"));
         return {};
     }
     if (const Paths* shape = known(element, depth)) return *shape;
@@ -171,7 +171,8 @@ const Paths& Primitives::referenced(pugi::xml_node element, Dictionary& dictiona
     const auto found = dictionary.find(std::string_view(element.attribute("id").value()));
     if (found == dictionary.end()) {
         const std::string id = element.attribute("id").value();
-        if (!m_told[id]) m_source.warn(element, "no dictionary has the shape '" + id + "': drawn as nothing");
+        if (!m_told[id])
+            m_source.warn(element, say("no dictionary has the shape '{id}': drawn as nothing", {{"id", id}}));
         m_told[id] = true;
         return nothing;
     }
@@ -240,7 +241,7 @@ Paths Primitives::standard(pugi::xml_node element, double unit_mm) {
         const double outer = std::max(length("outerDiameter"), length("diameter"));
         const double inner = std::min(length("innerDiameter"), outer);
         if (name != "Donut" && !m_told[element.name()])
-            m_source.warn(element, std::string(name) + " is drawn as its outer ring");
+            m_source.warn(element, say("{name} is drawn as its outer ring", {{"name", name}}));
         m_told[element.name()] = true;
         const bool square = std::string_view(element.attribute("shape").value()) == "SQUARE";
         Path around = square ? plane::box({}, outer, outer) : plane::circle({}, outer);
@@ -252,7 +253,8 @@ Paths Primitives::standard(pugi::xml_node element, double unit_mm) {
         return {plane::box({-size / 2, size / 2}, size, size), plane::box({size / 2, -size / 2}, size, size)};
     }
     if (!m_told[element.name()])
-        m_source.warn(element, std::string(name) + " is not a known shape: drawn as nothing");
+        m_source.warn(element,
+                      say("{name} is not a known shape: drawn as nothing", {{"name", name}}));
     m_told[element.name()] = true;
     return {};
 }
@@ -279,7 +281,7 @@ Paths Primitives::contour(pugi::xml_node element, double unit_mm) {
     Paths shape;
     const auto add = [&](pugi::xml_node path, bool hole) {
         const auto points = corners(path, unit_mm);
-        if (points.size() < 3) return m_source.warn(path, "has fewer than three corners: left out");
+        if (points.size() < 3) return m_source.warn(path, say("has fewer than three corners: left out"));
         Path drawn = polygon(points);
         if (ClipperLib::Orientation(drawn) == hole) std::reverse(drawn.begin(), drawn.end());
         shape.push_back(std::move(drawn));
@@ -301,7 +303,7 @@ Paths Primitives::line(pugi::xml_node element, const std::vector<BoardPoint>& po
     const double pen_mm = penOf(element, unit_mm);
     if (points.size() < 2 || pen_mm <= 0) return {};
     if (pen_mm > widest_mm) {
-        m_source.warn(element, "is drawn by a pen wider than half a metre: left out");
+        m_source.warn(element, say("is drawn by a pen wider than half a metre: left out"));
         return {};
     }
     // One piece a straight: what overlaps is united where the copper is asked for.

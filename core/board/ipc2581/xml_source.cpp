@@ -16,12 +16,14 @@ Result<XmlSource> XmlSource::parse(std::string_view text, std::string_view fileN
     const auto where = [&] { return source.m_file + ":" + std::to_string(source.lineOf(parsed.offset)); };
     const std::string_view root = source.root().name();
     if (root != "IPC-2581")
-        return Error{parsed ? "the root element is not IPC-2581"
-                            : std::string("not well-formed XML: ") + parsed.description(),
-                     where(), "nothing was read"};
+        return Error{parsed
+                         ? say("the root element is not IPC-2581")
+                         : say("not well-formed XML: {description}", {{"description", parsed.description()}}),
+                     where(), say("nothing was read")};
     if (!parsed)
-        source.m_warnings.push_back({where(), std::string("the XML ends here: ") + parsed.description() +
-                                                  "; what stands before is kept"});
+        source.m_warnings.push_back(
+            {where(), say("the XML ends here: {description}; what stands before is kept",
+                          {{"description", parsed.description()}})});
     return source;
 }
 
@@ -43,7 +45,7 @@ int XmlSource::lineOf(std::ptrdiff_t offset) {
     return static_cast<int>(after - m_lineStarts.begin());
 }
 
-void XmlSource::warn(pugi::xml_node where, std::string what) {
+void XmlSource::warn(pugi::xml_node where, Message what) {
     constexpr std::size_t enough = 200;
     if (m_warnings.size() < enough)
         m_warnings.push_back({m_file + ":" + std::to_string(lineOf(where.offset_debug())), std::move(what)});
@@ -56,8 +58,10 @@ double XmlSource::number(pugi::xml_node node, const char* attribute, double othe
     // A kilometre in any unit is a broken file.
     constexpr double most = 1e9;
     if (value && std::fabs(*value) <= most) return *value;
-    warn(node, std::string(attribute) + " of " + node.name() + " is not a number that can be: '" +
-                   std::string(found.value()).substr(0, 40) + "'");
+    warn(node, say("{attribute} of {node} is not a number that can be: '{substr}'",
+                   {{"attribute", attribute},
+                    {"node", node.name()},
+                    {"substr", std::string(found.value()).substr(0, 40)}}));
     return otherwise;
 }
 
@@ -65,7 +69,8 @@ BoardPoint XmlSource::point(pugi::xml_node node, const char* x, const char* y, d
     constexpr double most_mm = 5000;
     const BoardPoint at{number(node, x) * unit_mm, number(node, y) * unit_mm};
     if (std::fabs(at.x_mm) <= most_mm && std::fabs(at.y_mm) <= most_mm) return at;
-    warn(node, std::string(node.name()) + " lies beyond five metres: taken as the origin");
+    warn(node,
+         say("{node} lies beyond five metres: taken as the origin", {{"node", node.name()}}));
     return {};
 }
 

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/message.h"
 #include "base/points.h"
 #include "base/result.h"
 #include "board/board.h"
@@ -26,7 +27,7 @@ class XmlSource {
 
     pugi::xml_node root() const { return m_document->first_child(); }
     /// Kept up to some hundreds.
-    void warn(pugi::xml_node where, std::string what);
+    void warn(pugi::xml_node where, Message what);
     std::vector<BoardWarning> takeWarnings() { return std::move(m_warnings); }
 
     /// A number of an attribute; `otherwise` where it is missing. What is no finite number of a sensible size

@@ -26,14 +26,15 @@ bool isConvex(const std::array<PixelPoint, 4>& c) {
     return std::abs(turns) == 4;
 }
 
-constexpr const char* badCorners = "the four corners do not make a rectangle seen from somewhere: click them "
-                                   "again, one after the other around";
+constexpr const char* badCorners =
+    toSay("the four corners do not make a rectangle seen from somewhere: click them "
+          "again, one after the other around");
 
 } // namespace
 
 Result<double> aspectOfRectangle(const std::array<PixelPoint, 4>& corners, double width_px,
                                  double height_px) {
-    if (!isConvex(corners)) return Error{badCorners, "", ""};
+    if (!isConvex(corners)) return Error{say(badCorners), "", {}};
     const double x0 = width_px / 2, y0 = height_px / 2;
     const Eigen::Vector3d m1 = homogeneous(corners[0], x0, y0), m2 = homogeneous(corners[1], x0, y0),
                           m4 = homogeneous(corners[2], x0, y0), m3 = homogeneous(corners[3], x0, y0);
@@ -51,9 +52,9 @@ Result<double> aspectOfRectangle(const std::array<PixelPoint, 4>& corners, doubl
 }
 
 Result<PhotoFrame> PhotoFrame::create(const BoardPhoto& photo) {
-    if (!isConvex(photo.corners)) return Error{badCorners, photo.file, ""};
+    if (!isConvex(photo.corners)) return Error{say(badCorners), photo.file, {}};
     if (!(photo.width_mm > 0) || !(photo.height_mm > 0))
-        return Error{"the size of the photographed rectangle is not known", photo.file, ""};
+        return Error{say("the size of the photographed rectangle is not known"), photo.file, {}};
     const double left = photo.low.x_mm, right = left + photo.width_mm, bottom = photo.low.y_mm,
                  top = bottom + photo.height_mm;
     const bool mirrored = photo.side == Side::Bottom;

@@ -14,7 +14,9 @@ namespace ustor {
 
 Result<std::string> stamp(Sketch& sketch, PartClass partClass, const std::string& caseCode, Side side,
                           BoardPoint at, double rotation_deg) {
-    if (!footprintOf(caseCode)) return Error{"no such case: " + caseCode, "", "nothing was stamped"};
+    if (!footprintOf(caseCode))
+        return Error{say("no such case: {caseCode}", {{"caseCode", caseCode}}), "",
+                     say("nothing was stamped")};
     const std::string letter(letterOf(partClass));
     std::string name;
     for (int number = 1; name.empty(); ++number) {

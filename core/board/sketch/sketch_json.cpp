@@ -1,4 +1,6 @@
 #include "board/photo_json.h"
+
+#include "board/bad_member.h"
 #include "board/sketch/footprint.h"
 #include "board/sketch/sketch.h"
 
@@ -15,11 +17,14 @@ Stamp stampFrom(const Json& j) {
     Stamp s;
     s.designator = j.at("designator").get<std::string>();
     s.caseCode = j.at("case").get<std::string>();
-    if (!footprintOf(s.caseCode)) throw std::invalid_argument(s.designator + ": no such case: " + s.caseCode);
+    if (!footprintOf(s.caseCode))
+        throw BadMember{
+            say("{part}: no such case: {caseCode}", {{"part", s.designator}, {"caseCode", s.caseCode}})};
     s.value = j.value("value", std::string());
     const auto word = j.value("class", std::string("other"));
     const auto partClass = partClassFromWord(word);
-    if (!partClass) throw std::invalid_argument(s.designator + ": no such class: " + word);
+    if (!partClass)
+        throw BadMember{say("{part}: no such class: {word}", {{"part", s.designator}, {"word", word}})};
     s.partClass = *partClass;
     s.side = j.value("side", std::string("top")) == "bottom" ? Side::Bottom : Side::Top;
     s.at = {j.at("at_mm").at(0).get<double>(), j.at("at_mm").at(1).get<double>()};
@@ -56,7 +61,7 @@ Result<Sketch> sketchFromJson(std::string_view text, std::string_view fileName) 
     try {
         const Json j = Json::parse(text);
         if (j.at("format").get<std::string>() != "ustor-sketch/1")
-            return Error{"not a sketch, or one of a newer version", file, "nothing was read"};
+            return Error{say("not a sketch, or one of a newer version"), file, say("nothing was read")};
         Sketch sketch;
         sketch.name = j.value("name", std::string());
         for (const Json& photo : j.at("photos"))
@@ -70,10 +75,11 @@ Result<Sketch> sketchFromJson(std::string_view text, std::string_view fileName) 
             for (const auto& [place, name] : j["names"].items())
                 sketch.names[place] = name.get<std::string>();
         return sketch;
-    } catch (const std::invalid_argument& bad) {
-        return Error{bad.what(), file, "nothing was read"};
+    } catch (const BadMember& bad) {
+        return Error{bad.what, file, say("nothing was read")};
     } catch (const nlohmann::json::exception& fault) {
-        return Error{std::string("cannot be read as a sketch: ") + fault.what(), file, "nothing was read"};
+        return Error{say("cannot be read as a sketch: {fault}", {{"fault", fault.what()}}), file,
+                     say("nothing was read")};
     }
 }
 

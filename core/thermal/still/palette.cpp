@@ -49,7 +49,7 @@ Result<Palette> Palette::learn(const cv::Mat& bgr, const ScaleBar& bar, const st
     for (std::size_t i = 1; i < palette.m_colours.size(); ++i)
         different += palette.m_colours[i] != palette.m_colours[i - 1];
     if (different < fewestColours)
-        return Error{"the scale bar shows too few colours", where, "nothing was read"};
+        return Error{say("the scale bar shows too few colours"), where, say("nothing was read")};
     const auto most = scatter.begin() + static_cast<long>(0.95 * static_cast<double>(scatter.size()));
     std::nth_element(scatter.begin(), most, scatter.end());
     constexpr double least = 6, scatters = 3;
@@ -106,11 +106,13 @@ Palette::Match Palette::match(const cv::Vec3b& colour) const {
 Result<Still> stillFromColours(const cv::Mat& bgr, double low_c, double high_c, std::optional<ScaleBar> bar,
                                const std::string& where) {
     if (!(std::isfinite(low_c) && std::isfinite(high_c) && high_c > low_c))
-        return Error{"the bar's hot end must be warmer than its cold end", where, "nothing was read"};
+        return Error{say("the bar's hot end must be warmer than its cold end"), where,
+                     say("nothing was read")};
     if (!bar) bar = findScaleBar(bgr);
     if (!bar)
-        return Error{"no scale bar was found in the picture: say where it is, or save the still with its bar",
-                     where, "nothing was read"};
+        return Error{
+            say("no scale bar was found in the picture: say where it is, or save the still with its bar"),
+            where, say("nothing was read")};
     const auto palette = Palette::learn(bgr, *bar, where);
     if (!palette) return palette.error();
     Still still;
@@ -131,20 +133,22 @@ Result<Still> stillFromColours(const cv::Mat& bgr, double low_c, double high_c, 
                     static_cast<float>(low_c + (high_c - low_c) * found->second.share);
         }
     const double all = static_cast<double>(bgr.total());
-    const auto tell = [&](Palette::Place place, const std::string& why) {
+    const auto tell = [&](Palette::Place place, const Message& why) {
         const long count = counts[static_cast<std::size_t>(place)];
         if (count > 0)
-            still.notes.push_back(textOfNumber(std::round(1000 * static_cast<double>(count) / all) / 10) +
-                                  " % of the picture left out: " + why);
+            still.notes.push_back(
+                say("{all} % of the picture left out: {why}",
+                    {{"all", textOfNumber(std::round(1000 * static_cast<double>(count) / all) / 10)},
+                     {"why", why}}));
     };
-    still.notes.push_back("palette learnt from the bar at " + std::to_string(bar->at.x) + ", " +
-                          std::to_string(bar->at.y) + ", " + std::to_string(bar->at.width) + " x " +
-                          std::to_string(bar->at.height) + " px");
-    tell(Palette::Place::Saturated, "at an end of the bar, and maybe beyond");
-    tell(Palette::Place::Strange, "no colour of the bar (words and marks over the heat)");
-    tell(Palette::Place::Twofold, "a colour that stands at two places of the bar");
+    still.notes.push_back(
+        say("palette learnt from the bar at {x}, {y}, {width} x {height} px",
+            {{"x", bar->at.x}, {"y", bar->at.y}, {"width", bar->at.width}, {"height", bar->at.height}}));
+    tell(Palette::Place::Saturated, say("at an end of the bar, and maybe beyond"));
+    tell(Palette::Place::Strange, say("no colour of the bar (words and marks over the heat)"));
+    tell(Palette::Place::Twofold, say("a colour that stands at two places of the bar"));
     if (counts[static_cast<std::size_t>(Palette::Place::Inside)] == 0)
-        return Error{"no pixel has a colour of the bar", where, "nothing was read"};
+        return Error{say("no pixel has a colour of the bar"), where, say("nothing was read")};
     return still;
 }
 

@@ -52,7 +52,7 @@ std::optional<StillUnit> stillUnitFromWord(std::string_view word) {
 Result<Still> stillFromNumbers(const cv::Mat& numbers, StillUnit unit, const std::string& where) {
     constexpr int least = 8, most = 4096;
     if (numbers.cols < least || numbers.rows < least || numbers.cols > most || numbers.rows > most)
-        return Error{"width and height must lie between 8 and 4096", where, "nothing was read"};
+        return Error{say("width and height must lie between 8 and 4096"), where, say("nothing was read")};
     cv::Mat values;
     numbers.convertTo(values, CV_32F);
     const double middle = middleOf(values);
@@ -63,9 +63,10 @@ Result<Still> stillFromNumbers(const cv::Mat& numbers, StillUnit unit, const std
     };
     const auto meaning = std::find_if(meanings.begin(), meanings.end(), fits);
     if (meaning == meanings.end())
-        return Error{"the numbers are no temperatures of a board (the middle one is " + textOfNumber(middle) +
-                         "): name their unit",
-                     where, "nothing was read"};
+        return Error{
+            say("the numbers are no temperatures of a board (the middle one is {middle}): name their unit",
+                {{"middle", textOfNumber(middle)}}),
+            where, say("nothing was read")};
     Still still;
     values.convertTo(still.celsius, CV_32F, meaning->perNumber, meaning->offset_c);
     // Cells that no camera can have meant do not set the span of all the others.
@@ -73,11 +74,12 @@ Result<Still> stillFromNumbers(const cv::Mat& numbers, StillUnit unit, const std
     const cv::Mat wrong = (still.celsius < coldest_c) | (still.celsius > hottest_c);
     if (const int cells = cv::countNonZero(wrong); cells > 0) {
         still.celsius.setTo(std::numeric_limits<float>::quiet_NaN(), wrong);
-        still.notes.push_back(std::to_string(cells) + " cells are no temperatures and were left out");
+        still.notes.push_back(say("{cells} cells are no temperatures and were left out", {{"cells", cells}}));
     }
     still.step_k = numbers.depth() == CV_16U ? meaning->perNumber : 0;
     if (unit == StillUnit::Guess)
-        still.notes.push_back("the numbers were taken as " + std::string(meaning->word));
+        still.notes.push_back(
+            say("the numbers were taken as {word}", {{"word", meaning->word}}));
     return still;
 }
 
@@ -109,7 +111,7 @@ Result<Still> stillFromCsv(const std::string& text, StillUnit unit, const std::s
         }
         rows.push_back(std::move(numbers));
     }
-    if (rows.empty()) return Error{"no rows of numbers", where, "nothing was read"};
+    if (rows.empty()) return Error{say("no rows of numbers"), where, say("nothing was read")};
     std::map<std::size_t, int> lengths;
     for (const Row& row : rows)
         ++lengths[row.values.size()];
@@ -126,17 +128,19 @@ Result<Still> stillFromCsv(const std::string& text, StillUnit unit, const std::s
     for (int y = 0; y < numbers.rows; ++y) {
         const Row& row = rows[static_cast<std::size_t>(y)];
         if (row.values.size() != width)
-            return Error{"has " + std::to_string(row.values.size()) + " numbers where the others have " +
-                             std::to_string(width),
-                         where + ":" + std::to_string(row.line), "nothing was read"};
+            return Error{say("has {count} numbers where the others have {width}",
+                             {{"count", row.values.size()}, {"width", width}}),
+                         where + ":" + std::to_string(row.line), say("nothing was read")};
         for (int x = 0; x < numbers.cols; ++x)
             numbers.at<float>(y, x) = static_cast<float>(row.values[static_cast<std::size_t>(x)]);
     }
     auto still = stillFromNumbers(numbers, unit, where);
     if (!still) return still;
     const auto unknown = static_cast<int>(numbers.total()) - cv::countNonZero(numbers == numbers);
-    if (words > 0) still.value().notes.push_back(std::to_string(words) + " lines of words were left out");
-    if (unknown > 0) still.value().notes.push_back(std::to_string(unknown) + " cells are no numbers");
+    if (words > 0)
+        still.value().notes.push_back(say("{words} lines of words were left out", {{"words", words}}));
+    if (unknown > 0)
+        still.value().notes.push_back(say("{unknown} cells are no numbers", {{"unknown", unknown}}));
     return still;
 }
 
@@ -145,8 +149,8 @@ Result<cv::Mat> readTiffPage(const std::string& file) {
     TIFFSetErrorHandler(silent);
     TIFFSetWarningHandler(silent);
     const std::unique_ptr<TIFF, decltype(&TIFFClose)> tiff(TIFFOpen(file.c_str(), "r"), TIFFClose);
-    const Error wrong{"no page of 16-bit or 32-bit float grey", file, "nothing was read"};
-    if (!tiff) return Error{"missing or not a TIFF file", file, "nothing was read"};
+    const Error wrong{say("no page of 16-bit or 32-bit float grey"), file, say("nothing was read")};
+    if (!tiff) return Error{say("missing or not a TIFF file"), file, say("nothing was read")};
     std::uint32_t width = 0, height = 0;
     std::uint16_t bits = 0, samples = 1, format = SAMPLEFORMAT_UINT;
     TIFFGetField(tiff.get(), TIFFTAG_IMAGEWIDTH, &width);
@@ -164,7 +168,8 @@ Result<cv::Mat> readTiffPage(const std::string& file) {
     if (TIFFScanlineSize(tiff.get()) != static_cast<tmsize_t>(width * page.elemSize())) return wrong;
     for (std::uint32_t row = 0; row < height; ++row)
         if (TIFFReadScanline(tiff.get(), page.ptr(static_cast<int>(row)), row) != 1)
-            return Error{"the page is cut off at line " + std::to_string(row), file, "nothing was read"};
+            return Error{say("the page is cut off at line {row}", {{"row", row}}), file,
+                         say("nothing was read")};
     return page;
 }
 

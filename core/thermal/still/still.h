@@ -13,9 +13,9 @@ namespace ustor {
 
 /// One picture of the heat, as temperatures.
 struct Still {
-    cv::Mat celsius;                ///< CV_32FC1; not a number where nothing can be known
-    double step_k = 0;              ///< one step of its numbers or colours: finer than this it knows nothing
-    std::vector<std::string> notes; ///< what was taken for granted, what was left out and why
+    cv::Mat celsius;            ///< CV_32FC1; not a number where nothing can be known
+    double step_k = 0;          ///< one step of its numbers or colours: finer than this it knows nothing
+    std::vector<Message> notes; ///< what was taken for granted, what was left out and why
 };
 
 /// What the numbers of a picture mean.
@@ -42,7 +42,7 @@ struct StillDifference {
     cv::Mat rise_k; ///< CV_32FC1, in the place of the later one; not a number where either is
     double noise_k = 0;
     std::vector<HeatSource> spots; ///< the strongest first
-    std::vector<std::string> notes;
+    std::vector<Message> notes;
 };
 Result<StillDifference> stillDifference(const Still& warm, const Still& before);
 

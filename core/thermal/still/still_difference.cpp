@@ -50,7 +50,8 @@ double noiseOf(const cv::Mat& picture, const cv::Mat& known) {
 
 Result<StillDifference> stillDifference(const Still& warm, const Still& before) {
     if (warm.celsius.size() != before.celsius.size())
-        return Error{"the two stills are not of one size", "stills", "take both with the same camera"};
+        return Error{say("the two stills are not of one size"), "stills",
+                     say("take both with the same camera")};
     StillDifference difference;
     cv::Mat knownBefore, knownWarm;
     cv::Mat earlier = filled(before.celsius, knownBefore);
@@ -61,14 +62,14 @@ Result<StillDifference> stillDifference(const Still& warm, const Still& before) 
     const double moved_px = std::hypot(shift.x_px, shift.y_px);
     if (!tracker.canTell() || tracker.sigma_px() > surely_px) {
         difference.notes.emplace_back(
-            "whether the camera moved between the two cannot be told: edges of parts may show as heat");
+            say("whether the camera moved between the two cannot be told: edges of parts may show as heat"));
     } else if (moved_px > least_px) {
         earlier = movedBack(earlier, shift);
         cv::Mat known;
         knownBefore.convertTo(known, CV_32F, 1.0 / 255);
         knownBefore = movedBack(known, shift) > 0.99;
-        difference.notes.push_back("the camera moved by " + textOfNumber(std::round(10 * moved_px) / 10) +
-                                   " px between the two: taken back");
+        difference.notes.push_back(say("the camera moved by {moved} px between the two: taken back",
+                                       {{"moved", textOfNumber(std::round(10 * moved_px) / 10)}}));
     }
     const cv::Mat known = knownBefore & knownWarm;
     cv::Mat rise = later - earlier;
@@ -88,8 +89,8 @@ Result<StillDifference> stillDifference(const Still& warm, const Still& before) 
     difference.rise_k = rise.clone();
     difference.rise_k.setTo(std::numeric_limits<float>::quiet_NaN(), ~known);
     difference.notes.emplace_back(
-        "two stills cannot tell what follows the power: a hand, a reflection or fresh "
-        "rework heat looks the same");
+        say("two stills cannot tell what follows the power: a hand, a reflection or fresh "
+            "rework heat looks the same"));
     return difference;
 }
 

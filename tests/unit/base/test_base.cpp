@@ -116,11 +116,9 @@ void TestBase::unitsMultiplyAsTheyShould() {
 }
 
 void TestBase::errorsReadAsOneLine() {
-    const Error error{"it is torn", "facts.jsonl:3", "the rest is kept"};
+    const Error error{say("it is torn"), "facts.jsonl:3", say("the rest is kept")};
     QCOMPARE(error.text(), std::string("facts.jsonl:3: it is torn (the rest is kept)"));
     const Result<int> failed = error;
     QVERIFY(!failed);
     QCOMPARE(failed.error().where, std::string("facts.jsonl:3"));
 }
-
-QTEST_APPLESS_MAIN(TestBase)

@@ -28,9 +28,9 @@ struct Limited {
     QStringList refused, changed;
     explicit Limited(const InstrumentProfile& profile = {}) {
         instrument.answer = Obedient();
-        QObject::connect(&supply, &Supply::refused, &supply, [this](const QString& w) { refused << w; });
+        QObject::connect(&supply, &Supply::refused, &supply, [this](const Message& w) { refused << QString::fromStdString(w.text()); });
         QObject::connect(&supply, &ScpiSupply::limitsChanged, &supply,
-                         [this](const QString& w) { changed << w; });
+                         [this](const Message& w) { changed << QString::fromStdString(w.text()); });
         supply.open(instrument.address(), profile);
         if (waitUntil([&] { return supply.isConnected() && instrument.heard.contains("MEAS:CURR?"); }))
             supply.setLimits(Volts(1), Amps(0.2), Volts(1.1), 2.5);
@@ -201,7 +201,7 @@ void TestOutput::aRefusedLimitLetsNothingOn() {
     };
     ScpiSupply supply;
     QStringList refused;
-    connect(&supply, &Supply::refused, this, [&](const QString& why) { refused << why; });
+    connect(&supply, &Supply::refused, this, [&](const Message& why) { refused << QString::fromStdString(why.text()); });
     supply.open(instrument.address());
     QVERIFY(waitUntil([&] { return supply.isConnected(); }));
     supply.switchOn(); // none were set at all
@@ -237,7 +237,7 @@ void TestOutput::whoTalksWithoutPauseHoldsUpNothing() {
     QString lost;
     int beats = 0;
     QTimer noise, beat;
-    connect(&supply, &Supply::lost, this, [&](const QString& why) { lost = why; });
+    connect(&supply, &Supply::lost, this, [&](const Message& why) { lost = QString::fromStdString(why.text()); });
     connect(&noise, &QTimer::timeout, this, [&] { instrument.send(QByteArray("0.25\n").repeated(5000)); });
     connect(&beat, &QTimer::timeout, this, [&] { ++beats; });
     supply.open(instrument.address());
@@ -311,6 +311,6 @@ void TestOutput::spoiltLedgersAreTold() {
     const auto entries = OutputLedger::entries();
     QCOMPARE(entries.size(), std::size_t(2));
     for (const LedgerEntry& entry : entries)
-        QVERIFY(!entry.trouble.isEmpty());
+        QVERIFY(!entry.trouble.empty());
     qputenv("XDG_RUNTIME_DIR", before);
 }

@@ -109,7 +109,7 @@ void TestBoardJson::numbersThatNoBoardHas() {
     const QTemporaryDir folder;
     const auto read = [&](const QByteArray& json) {
         QFile file(folder.filePath("b.board.json"));
-        if (!file.open(QIODevice::WriteOnly)) return Result<Board>(Error{"not written", "", ""});
+        if (!file.open(QIODevice::WriteOnly)) return Result<Board>(Error{verbatim("not written"), "", {}});
         file.write(json);
         file.close();
         return readBoardFiles({file.fileName().toStdString()});

@@ -139,7 +139,7 @@ void TestFabrication::copperTakesTheNetsOfItsPads() {
     addPads(e.board);
     joinFabrication(e.board, e.fabrication);
     const Board& b = e.board;
-    QVERIFY2(b.warnings.empty(), b.warnings.empty() ? "" : b.warnings[0].what.c_str());
+    QVERIFY2(b.warnings.empty(), b.warnings.empty() ? "" : b.warnings[0].what.text().c_str());
     QCOMPARE(b.copper.size(), std::size_t(2));
     QCOMPARE(b.copperLayers, 2);
     QCOMPARE(pieceAt(b, 0, {3.5, 0})->net, b.findNet("MID"));
@@ -164,7 +164,7 @@ void TestFabrication::otherOriginsAreBroughtTogether() {
     QVERIFY(piece);
     QCOMPARE(piece->net, e.board.findNet("OUT"));
     QVERIFY(std::any_of(e.board.warnings.begin(), e.board.warnings.end(), [](const BoardWarning& w) {
-        return w.what.find("another origin") != std::string::npos;
+        return w.what.text().find("another origin") != std::string::npos;
     }));
 }
 
@@ -177,7 +177,7 @@ void TestFabrication::whatNothingPlacesIsPlacedByTwoClicks() {
     QCOMPARE(unplaced.size(), std::size_t(1));
     QCOMPARE(unplaced[0].name, std::string("holes"));
     QCOMPARE(unplaced[0].places.size(), std::size_t(2));
-    QVERIFY(e.board.warnings[0].what.find("nothing tells") != std::string::npos);
+    QVERIFY(e.board.warnings[0].what.text().find("nothing tells") != std::string::npos);
     QCOMPARE(pieceAt(e.board, 1, {8.5, 3.5})->net, e.board.findNet("OUT")); // by J1.1, not through the via
     QVERIFY(distance_mm(e.board.vias[0].at, {107, -47}) < 1e-9);            // where the file has it
     const HandPlacing placing = placedBy(unplaced[0], {110, -46}, before, {10, 4});
@@ -187,7 +187,7 @@ void TestFabrication::whatNothingPlacesIsPlacedByTwoClicks() {
     QCOMPARE(e.board.vias.size(), std::size_t(1));
     QVERIFY(distance_mm(e.board.vias[0].at, {7, 3}) < 1e-9);
     QCOMPARE(pieceAt(e.board, 1, {8.5, 3.5})->net, e.board.findNet("OUT"));
-    QVERIFY(e.board.warnings[0].what.find("by hand") != std::string::npos);
+    QVERIFY(e.board.warnings[0].what.text().find("by hand") != std::string::npos);
 }
 
 void TestFabrication::holesAreNotLaidOnPadsWithoutHoles() {
@@ -225,7 +225,7 @@ void TestFabrication::joinedNetsAreTold() {
     addPads(e.board);
     joinFabrication(e.board, e.fabrication);
     QCOMPARE(e.board.warnings.size(), std::size_t(1));
-    QVERIFY(e.board.warnings[0].what.find("IN, MID") != std::string::npos);
+    QVERIFY(e.board.warnings[0].what.text().find("IN, MID") != std::string::npos);
     QCOMPARE(pieceAt(e.board, 0, {0, 0})->net, e.board.findNet("MID")); // two pads against one
 }
 

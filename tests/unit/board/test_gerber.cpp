@@ -79,7 +79,7 @@ void TestGerber::areas() {
     QFETCH(QString, body);
     QFETCH(double, square_mm);
     const GerberFile file = readWhole(body);
-    QVERIFY2(file.warnings.empty(), file.warnings.empty() ? "" : file.warnings[0].what.c_str());
+    QVERIFY2(file.warnings.empty(), file.warnings.empty() ? "" : file.warnings[0].what.text().c_str());
     const double found = area_mm2(file.picture());
     QVERIFY2(std::fabs(found / square_mm - 1) < 3e-3,
              qPrintable(QString("%1 not %2").arg(found).arg(square_mm)));
@@ -189,7 +189,7 @@ void TestGerber::aRegionThatCrossesItselfIsLeftOut() {
     scribble += "X0Y0D01*G37*G36*X0Y0D02*X3000000D01*Y2000000D01*X0D01*Y0D01*G37*";
     const GerberFile read = readWhole(scribble);
     QVERIFY(std::any_of(read.warnings.begin(), read.warnings.end(), [](const BoardWarning& w) {
-        return w.what.find("crosses itself") != std::string::npos && w.where.find("layer.gbr:") == 0;
+        return w.what.text().find("crosses itself") != std::string::npos && w.where.find("layer.gbr:") == 0;
     }));
     // The one behind it is there: three by two millimetres.
     QVERIFY(std::fabs(area_mm2(read.picture()) - 6) < 0.01);

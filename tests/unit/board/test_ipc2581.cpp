@@ -104,7 +104,7 @@ void TestIpc2581::shapesCoverWhatTheyShould() {
     QFETCH(QString, shape);
     QFETCH(double, area);
     const Board board = boardWith(placed(shape.toStdString()));
-    QVERIFY2(board.warnings.empty(), board.warnings.empty() ? "" : board.warnings.front().what.c_str());
+    QVERIFY2(board.warnings.empty(), board.warnings.empty() ? "" : board.warnings.front().what.text().c_str());
     QCOMPARE(board.copper.size(), std::size_t(2));
     const double found = area_mm2(board.copper[0]);
     QVERIFY2(std::fabs(found / area - 1) < 3e-3, qPrintable(QString("%1 for %2").arg(found).arg(area)));
@@ -139,7 +139,7 @@ void TestIpc2581::shapesByReferenceAndPolarity() {
     // A shape that refers to itself ends with a word about it.
     board = boardWith(placed(R"(<UserPrimitiveRef id="LOOP"/>)"), content);
     QVERIFY(board.copper.empty());
-    QVERIFY(board.warnings.front().what.find("without an end") != std::string::npos);
+    QVERIFY(board.warnings.front().what.text().find("without an end") != std::string::npos);
 }
 
 void TestIpc2581::boardsComeBack_data() {
@@ -168,7 +168,7 @@ void TestIpc2581::boardsComeBack() {
         ipc2581Text(board, {revision, units.toStdString(), turnFirst, mirrorWord, pins}), "b.xml");
     QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
     const Board& back = read.value();
-    QVERIFY2(back.warnings.empty(), back.warnings.empty() ? "" : back.warnings.front().what.c_str());
+    QVERIFY2(back.warnings.empty(), back.warnings.empty() ? "" : back.warnings.front().what.text().c_str());
     QCOMPARE(back.name, board.name);
     QCOMPARE(back.parts.size(), board.parts.size());
     QCOMPARE(back.copperLayers, 4);
@@ -203,7 +203,7 @@ void TestIpc2581::brokenFilesAreToldByLine() {
     QVERIFY(cut.ok());
     QVERIFY(!cut.value().parts.empty());
     QVERIFY(cut.value().warnings.front().where.starts_with("cut.xml:"));
-    QVERIFY(cut.value().warnings.front().what.find("ends here") != std::string::npos);
+    QVERIFY(cut.value().warnings.front().what.text().find("ends here") != std::string::npos);
     // A word where a number should stand names its line.
     std::string wrong = whole;
     const auto at = wrong.find("<Location x=");

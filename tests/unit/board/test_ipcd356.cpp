@@ -88,7 +88,7 @@ void TestIpcD356::brokenLinesAreToldAndTheRestKept() {
     QCOMPARE(board.value().parts.size(), std::size_t(2));
     QCOMPARE(board.value().warnings.size(), std::size_t(3));
     QCOMPARE(board.value().warnings[0].where, std::string("broken.356:4"));
-    QVERIFY(board.value().warnings[2].what.find("999") != std::string::npos);
+    QVERIFY(board.value().warnings[2].what.text().find("999") != std::string::npos);
 }
 
 void TestIpcD356::nothingReadableIsAnError() {

@@ -79,7 +79,7 @@ void TestLists::writtenListsComeBack() {
     const QTemporaryDir folder;
     for (const Board& board : {testing::smallBoard(), testing::demoBoard("chart-plotter")}) {
         const std::filesystem::path file = folder.filePath("written." + ending).toStdString();
-        std::vector<std::string> lost;
+        std::vector<Message> lost;
         QVERIFY(exportBoard(board, file, lost).ok());
         const auto back = readBoardFiles({file});
         QVERIFY2(back.ok(), back.ok() ? "" : back.error().text().c_str());
@@ -88,7 +88,7 @@ void TestLists::writtenListsComeBack() {
         if (ending != "csv") QCOMPARE(back.value().vias.size(), board.vias.size());
         if (ending == "356") QCOMPARE(back.value().outline.size(), board.outline.size());
     }
-    std::vector<std::string> lost;
+    std::vector<Message> lost;
     QVERIFY(!exportBoard(testing::smallBoard(), folder.filePath("board.odd").toStdString(), lost).ok());
 }
 
@@ -99,7 +99,7 @@ void TestLists::whatANetlistCannotHoldIsTold() {
     board.parts[0].designator = "CONNECTOR1";
     board.parts[1].pads[0].pin = "ANODE";
     board.parts[2].pads[0].at = {1500, 0};
-    std::vector<std::string> lost;
+    std::vector<Message> lost;
     const std::string text = writeIpcD356(board, lost);
     QCOMPARE(lost.size(), std::size_t(3));
     // No line may pass column 80 (IPC-D-356A, from memory: records are cards of 80 columns).

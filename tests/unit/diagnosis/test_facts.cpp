@@ -90,7 +90,7 @@ void TestFacts::unknownKindsAreKept() {
     QVERIFY(fact.ok());
     QVERIFY(std::holds_alternative<UnknownFact>(fact.value().body));
     QCOMPARE(factToJson(fact.value()), line);
-    QVERIFY(sentenceOf(fact.value().body).find("x-ray") != std::string::npos);
+    QVERIFY(sentenceOf(fact.value().body).text().find("x-ray") != std::string::npos);
 }
 
 // A word of a later version, in a kind that is known.
@@ -121,7 +121,7 @@ void TestFacts::factsAreAskedAtTheDoor() {
     const auto& body = refusedFacts().at(QTest::currentDataTag()).first;
     const auto refused = whyNotTaken(board, body);
     QVERIFY(refused.has_value());
-    QVERIFY2(QString::fromStdString(*refused).contains(why), refused->c_str());
+    QVERIFY2(QString::fromStdString(refused->text()).contains(why), refused->text().c_str());
 }
 
 void TestFacts::goodFactsPassTheDoor() {
@@ -132,7 +132,7 @@ void TestFacts::goodFactsPassTheDoor() {
              ReadingTaken{"+3V3", "C12", {MeterMode::Diode, ReadingState::OverRange, 0, 0}},
              ReadingTaken{"C12", "", {MeterMode::Volts, ReadingState::Value, 19.5, 0.01}},
              NominalSet{"+3V3", 3.3}, Closed{false, "", ""}, UnknownFact{"x-ray", "{}"}})
-        QVERIFY2(!whyNotTaken(board, body), sentenceOf(body).c_str());
+        QVERIFY2(!whyNotTaken(board, body), sentenceOf(body).text().c_str());
 }
 
 void TestFacts::badLinesAreErrors() {
@@ -164,7 +164,7 @@ void TestFacts::undoAndRedo() {
     const auto texts = [&] {
         std::string all;
         for (const Fact* f : activeFacts(facts))
-            all += sentenceOf(f->body);
+            all += sentenceOf(f->body).text();
         return all;
     };
     QVERIFY(!redoTarget(facts));
@@ -191,7 +191,7 @@ void TestFacts::readingsAsCsv() {
     QCOMPARE(list.value().readings[1].reading.state, ReadingState::OverRange);
     QCOMPARE(list.value().readings[2].reading.value, 0.012);
     QCOMPARE(list.value().warnings.size(), std::size_t(2));
-    QVERIFY(list.value().warnings[0].find("r.csv:5") != std::string::npos);
+    QVERIFY(list.value().warnings[0].text().find("r.csv:5") != std::string::npos);
     QVERIFY(!readReadings("a,b\n", "r.csv").ok());
     std::vector<Fact> facts;
     for (const auto& r : list.value().readings)

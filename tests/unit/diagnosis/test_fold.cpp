@@ -15,17 +15,17 @@ QString told(const Assessment& a) {
     const auto add = [&text](const std::string& s) { text += QString::fromStdString(s) + "|"; };
     for (const auto& rail : a.rails)
         add(a.state.board.nets[rail.net].name + " " + rail.reading + " " +
-            std::string(wordOf(rail.ruling.state)) + " " + rail.ruling.rule + " " +
+            std::string(wordOf(rail.ruling.state)) + " " + rail.ruling.rule.text() + " " +
             std::to_string(rail.fact));
     add("down: " + nameOf(a.state.board, a.down) + ", proven: " + a.culprit);
     for (const auto& s : a.suspects) {
         add((s.part < 0 ? "else" : a.state.board.parts[s.part].designator) + (s.cleared ? " cleared " : " ") +
             QString::number(s.odds, 'g', 12).toStdString());
         for (const auto& e : s.evidence)
-            add(e.what + QString::number(e.weight, 'g', 10).toStdString() + " " + std::to_string(e.fact));
+            add(e.what.text() + QString::number(e.weight, 'g', 10).toStdString() + " " + std::to_string(e.fact));
     }
     for (const auto& move : a.next)
-        add(move.sentence + QString::number(move.gainBits, 'g', 10).toStdString());
+        add(move.sentence.text() + QString::number(move.gainBits, 'g', 10).toStdString());
     for (const auto& choice : a.splits)
         add(choice.placeNear + choice.placeFar);
     for (const auto& what : a.state.cautionsMet)
@@ -93,7 +93,7 @@ void TestFold::oneByOneAndAtOnce() {
                          qPrintable(QString("seed %1, fact %2: %3\nkept %4\nonce %5")
                                         .arg(seed)
                                         .arg(id)
-                                        .arg(QString::fromStdString(sentenceOf(facts.back().body)),
+                                        .arg(QString::fromStdString(sentenceOf(facts.back().body).text()),
                                              told(kept.assessment()), once)));
             }
         }

@@ -61,7 +61,7 @@ void TestRailRules::readingsOfTheTrade() {
     QVERIFY(reading);
     const auto ruling = judgeReading(*reading, core ? RailKind::Core : RailKind::Main);
     QCOMPARE(QString::fromStdString(std::string(wordOf(ruling.state))), expected);
-    QVERIFY(ruling.rule.size() > 10); // it says which rule spoke
+    QVERIFY(ruling.rule.text().size() > 10); // it says which rule spoke
 }
 
 void TestRailRules::kindsOfRails() {

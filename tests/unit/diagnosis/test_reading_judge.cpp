@@ -111,7 +111,7 @@ void TestReadingJudge::tableOfTheTrade() {
     const RailRuling ruling = rulingOf(withChannels(), facts, set);
     QCOMPARE(QString::fromStdString(std::string(wordOf(ruling.state))), state);
     QCOMPARE(int(ruling.by), by);
-    QVERIFY(ruling.rule.size() > 10);
+    QVERIFY(ruling.rule.text().size() > 10);
 }
 
 void TestReadingJudge::otherPlacesOfTheNetSpeak() {
@@ -120,7 +120,7 @@ void TestReadingJudge::otherPlacesOfTheNetSpeak() {
     const auto ruling = rulingOf(board, Facts().reading("C10.1", "ohms", "69"), set);
     QCOMPARE(ruling.state, RailState::Healthy);
     QCOMPARE(ruling.by, RulingBy::KnownGood);
-    QVERIFY(ruling.rule.find("72") != std::string::npos); // the median of both
+    QVERIFY(ruling.rule.text().find("72") != std::string::npos); // the median of both
 }
 
 void TestReadingJudge::reversedLeadsNeedAGoodBoard() {
@@ -169,7 +169,7 @@ void TestReadingJudge::knownGoodAsCsv() {
     KnownGoodSet set{"small",
                      {good("C10.1", "ohms", "450"), good("U1", "diode", "OL"), good("C3,1", "beep", "2")}};
     set.readings[0].reversed = true;
-    std::vector<std::string> warnings;
+    std::vector<Message> warnings;
     const auto back = readKnownGood(knownGoodToCsv(set), "k.csv", warnings);
     QVERIFY(back.ok());
     QVERIFY(warnings.empty());
@@ -186,6 +186,6 @@ void TestReadingJudge::knownGoodAsCsv() {
     QVERIFY(partly.ok());
     QCOMPARE(partly.value().readings.size(), std::size_t(1));
     QCOMPARE(warnings.size(), std::size_t(1));
-    QVERIFY(warnings.front().starts_with("k.csv:2"));
+    QVERIFY(warnings.front().text().starts_with("k.csv:2"));
     QVERIFY(!readKnownGood("what,is,this\n", "k.csv", warnings).ok());
 }

@@ -68,8 +68,8 @@ void TestSplit::linkThatHalvesTheDoubt() {
     const NextMove* move = moveOf(a, MoveKind::Split);
     QVERIFY(move && move->place == "FB");
     // Both outcomes are told before it is done.
-    QVERIFY(move->reason.find("short at " + best.placeNear) != std::string::npos);
-    QVERIFY(move->reason.find("short at " + best.placeFar) != std::string::npos);
+    QVERIFY(move->reason.text().find("short at " + best.placeNear) != std::string::npos);
+    QVERIFY(move->reason.text().find("short at " + best.placeFar) != std::string::npos);
 }
 
 void TestSplit::parallelLinksGoTogether() {
@@ -113,7 +113,7 @@ void TestSplit::unpluggedBoardsAreFree() {
         assess(chain(), factsOf({ohms("C10.1", 0.3), Unplugged{"J2"}, ohms("C10.1", 900)}), {});
     QCOMPARE(gone.suspects.front().part, gone.state.board.findPart("J2"));
     const NextMove* close = moveOf(gone, MoveKind::Close);
-    QVERIFY(close && close->sentence.find("J2") != std::string::npos);
+    QVERIFY(close && close->sentence.text().find("J2") != std::string::npos);
 }
 
 void TestSplit::steadyReadings() {
@@ -156,7 +156,7 @@ void TestSplit::millivoltsAreEvidence() {
     Assessor kept(board, {});
     kept.take(factsOf(bodies));
     const Assessment a = kept.assessment();
-    QVERIFY2(a.along.has_value(), a.alongTrouble.c_str());
+    QVERIFY2(a.along.has_value(), a.alongTrouble.text().c_str());
     QCOMPARE(a.suspects.front().part, board.findPart("C13"));
     QVERIFY(a.suspects.front().odds > 0.8);
     // What is remembered changes no answer.

@@ -320,7 +320,7 @@ void TestSuspects::otherSideIsFacedWhenThisOneDoesNotSettle() {
 
 void TestSuspects::trailNamesTheNet() {
     const Board board = testing::smallBoard();
-    QVERIFY(sentenceOn(board, ohms("C10.1", 0.3)).find("(+3V3)") != std::string::npos);
+    QVERIFY(sentenceOn(board, ohms("C10.1", 0.3)).text().find("(+3V3)") != std::string::npos);
     QCOMPARE(sentenceOn(board, ohms("+3V3", 0.3)), sentenceOf(ohms("+3V3", 0.3)));
     QCOMPARE(sentenceOn(board, ohms("X9.1", 0.3)), sentenceOf(ohms("X9.1", 0.3)));
     QCOMPARE(sentenceOn(board, Noted{"tea"}), sentenceOf(Noted{"tea"}));

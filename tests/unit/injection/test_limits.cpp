@@ -37,9 +37,9 @@ void TestLimits::processorsBehindASwitchAreSpared() {
     const Board board = testing::smallBoard();
     const auto limits = limitsOn(board, "VSYS_12V");
     QCOMPARE(limits.volts.value, 1.0);
-    QVERIFY(limits.voltBounds.front().reason.find("U1") != std::string::npos);
-    QVERIFY(limits.voltBounds.front().reason.find("Q1") != std::string::npos ||
-            limits.voltBounds.front().reason.find("U3") != std::string::npos);
+    QVERIFY(limits.voltBounds.front().reason.text().find("U1") != std::string::npos);
+    QVERIFY(limits.voltBounds.front().reason.text().find("Q1") != std::string::npos ||
+            limits.voltBounds.front().reason.text().find("U3") != std::string::npos);
 }
 
 void TestLimits::longThinLeadsLimitTheCurrent() {
@@ -48,7 +48,7 @@ void TestLimits::longThinLeadsLimitTheCurrent() {
     const auto limits = limitsOn(board, "+3V3", thin);
     // 4 m of AWG 28 (213 mOhm/m) are some 0.85 Ohm: 3 W are reached below 2 A.
     QVERIFY(limits.amps < Amps(2));
-    QVERIFY(limits.ampBounds.front().reason.find("leads") != std::string::npos);
+    QVERIFY(limits.ampBounds.front().reason.text().find("leads") != std::string::npos);
 }
 
 void TestLimits::everyLimitHasAReason() {
@@ -58,7 +58,7 @@ void TestLimits::everyLimitHasAReason() {
         QVERIFY(!limits.voltBounds.empty() && !limits.ampBounds.empty());
         for (const auto& list : {limits.voltBounds, limits.ampBounds})
             for (const Bound& bound : list)
-                QVERIFY(bound.value > 0 && bound.reason.size() > 10);
+                QVERIFY(bound.value > 0 && bound.reason.text().size() > 10);
         QCOMPARE(limits.volts.value, limits.voltBounds.front().value);
     }
 }
@@ -123,7 +123,7 @@ void TestLimits::smallLinksLimitTheCurrent() {
     testing::addChip(board, "FB1", PartClass::Ferrite, {24, 36}, "VSYS_12V", "VSYS_AUX", 1.0, 0.5);
     const auto limits = limitsOn(board, "VSYS_12V");
     QCOMPARE(limits.amps.value, 2.0);
-    QVERIFY(limits.ampBounds.front().reason.find("FB1") != std::string::npos);
+    QVERIFY(limits.ampBounds.front().reason.text().find("FB1") != std::string::npos);
 }
 
 // Over random voltages in the data, no plan sets more than any bound allows, and the trip is never above the
@@ -183,8 +183,8 @@ void TestLimits::whatToExpectOfAStep() {
     const auto half = outlookOf(board, stretch, leads, camera, Ohms(0.025), Volts(1), Amps(0.1));
     QVERIFY(std::fabs(half.untilSeen.value / small.untilSeen.value - 4) < 1e-6);
     QVERIFY(std::fabs(wattsToSee(camera, small.untilSeen.value).value / small.inFault.value - 1) < 1e-6);
-    QVERIFY(sentenceOf(small).find("this camera tells after") != std::string::npos);
+    QVERIFY(sentenceOf(small).text().find("this camera tells after") != std::string::npos);
     QVERIFY(sentenceOf(outlookOf(board, stretch, leads, camera, Ohms(0.05), Volts(1), Amps(0.005)))
-                .find("too little") != std::string::npos);
+                .text().find("too little") != std::string::npos);
     QCOMPARE(small.links.size(), stretch.links.size());
 }

@@ -250,5 +250,5 @@ void TestRandomBoards::theSupervisorKeepsToThePlan() {
     for (const auto cause :
          {StopCause::Finished, StopCause::Silence, StopCause::CurrentJumped, StopCause::TooWarm,
           StopCause::OverLimit, StopCause::OutputRefused, StopCause::CameraLost})
-        QVERIFY2(seen.contains(cause), std::string(sentenceOf(cause)).c_str());
+        QVERIFY2(seen.contains(cause), sentenceOf(cause).text().c_str());
 }

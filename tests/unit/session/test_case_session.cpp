@@ -181,7 +181,7 @@ void TestCaseSession::aSpoiltNoteOfABegunInjectionIsTold() {
     const auto recovered = recoverBegun(open.session);
     QCOMPARE(recovered.injections, 0);
     QCOMPARE(recovered.troubles.size(), std::size_t(1));
-    QVERIFY(QString::fromStdString(recovered.troubles.front()).contains("01.begun.json"));
+    QVERIFY(QString::fromStdString(recovered.troubles.front().text()).contains("01.begun.json"));
     QVERIFY(std::filesystem::exists(note));
     // Where it cannot be noted, it is said so, and nothing may be switched on.
     const std::filesystem::path nowhere = open.session.folder().path / "facts.jsonl" / "01";

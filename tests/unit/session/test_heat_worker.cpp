@@ -282,7 +282,7 @@ void TestHeatWorker::framesWithoutTimeAreLeftOutAndCounted() {
     QVERIFY(end->heat.skipped > 0);
     QCOMPARE(end->heat.frames + end->heat.skipped, sent);
     const auto& notes = end->heat.located.notes;
-    QVERIFY(std::any_of(notes.begin(), notes.end(), [&](const std::string& note) {
-        return note.find(std::to_string(end->heat.skipped) + " pictures were left out") != std::string::npos;
+    QVERIFY(std::any_of(notes.begin(), notes.end(), [&](const Message& note) {
+        return note.text().find(std::to_string(end->heat.skipped) + " pictures were left out") != std::string::npos;
     }));
 }

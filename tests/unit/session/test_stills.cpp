@@ -168,7 +168,7 @@ void TestStills::numbersOfManyFiles() {
     const auto fromPng = readStill(png.toStdString());
     QVERIFY(fromPng.ok());
     QVERIFY(std::fabs(fromPng.value().celsius.at<float>(7, 20) - (25 + 2.0 + 0.07)) < 1e-3);
-    QVERIFY(fromPng.value().notes.front().find("centikelvin") != std::string::npos);
+    QVERIFY(fromPng.value().notes.front().text().find("centikelvin") != std::string::npos);
     // The first page of a recording.
     testing::RenderSettings settings;
     settings.seconds = 1;
@@ -254,8 +254,8 @@ void TestStills::differenceShowsWhatWarmed() {
     const auto moved = stillDifference(warm, before);
     QVERIFY(moved.ok() && !moved.value().spots.empty());
     const PixelPoint there{at.x_px + 0.6, at.y_px - 0.4}; // in the later one, which is looked at
-    QVERIFY2(distance_px(moved.value().spots.front().at, there) < 0.5, moved.value().notes.front().c_str());
-    QVERIFY(moved.value().notes.front().find("moved by 0.7") != std::string::npos);
+    QVERIFY2(distance_px(moved.value().spots.front().at, there) < 0.5, moved.value().notes.front().text().c_str());
+    QVERIFY(moved.value().notes.front().text().find("moved by 0.7") != std::string::npos);
 }
 
 // Noise alone: pairs of stills in which nothing warmed.

@@ -116,7 +116,7 @@ void TestCasebook::newerCasesAreLeftAlone() {
     file.close();
     const auto opened = CaseFolder::open(base / "a");
     QVERIFY(!opened.ok());
-    QVERIFY(opened.error().what.find("newer") != std::string::npos);
+    QVERIFY(opened.error().what.text().find("newer") != std::string::npos);
     QVERIFY(!CaseFolder::open(base / "nowhere").ok());
     QCOMPARE(freeCaseFolder(base, "A").filename().string(), std::string("a-2"));
     QCOMPARE(freeCaseFolder(base, "\u00bf?").filename().string(), std::string("case"));
@@ -180,7 +180,7 @@ void TestCasebook::anIndexThatIsHeldElsewhere() {
         QVERIFY(hold.exec("CREATE TABLE something (x)") && hold.exec("BEGIN EXCLUSIVE"));
         auto book = Casebook::open(base);
         QVERIFY2(book.ok(), book.ok() ? "" : book.error().text().c_str());
-        QVERIFY(book.value()->trouble().find("could not be used") != std::string::npos);
+        QVERIFY(book.value()->trouble().text().find("could not be used") != std::string::npos);
         QVERIFY(book.value()->refresh().ok());
         QCOMPARE(book.value()->find("").value().size(), std::size_t(1));
         QVERIFY(hold.exec("ROLLBACK"));
@@ -215,7 +215,7 @@ void TestCasebook::goodBoardsAreKeptByModel() {
     const auto reading = [](const char* place, double ohms, const char* donor) {
         return KnownReading{place, {MeterMode::Ohms, ReadingState::Value, ohms, 0}, false, donor};
     };
-    std::vector<std::string> warnings;
+    std::vector<Message> warnings;
     QVERIFY(loadKnownGood(book, "Wind Hub", "", warnings).empty());
     QVERIFY(keepKnownGood(book, {"Wind Hub", {reading("C1.1", 450, "one")}}, "one").ok());
     QVERIFY(keepKnownGood(book, {"Wind Hub", {reading("C1.1", 470, "two")}}, "two").ok());
@@ -240,5 +240,5 @@ void TestCasebook::goodBoardsAreKeptByModel() {
     file.close();
     QVERIFY(!keepKnownGood(book, {"Wind Hub", {reading("C1.1", 1, "three")}}, "three").ok());
     QCOMPARE(loadKnownGood(book, "Wind Hub", "", warnings).readings.size(), std::size_t(2));
-    QVERIFY(warnings.front().find(":4") != std::string::npos);
+    QVERIFY(warnings.front().text().find(":4") != std::string::npos);
 }

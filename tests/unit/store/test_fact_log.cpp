@@ -74,7 +74,7 @@ void TestFactLog::unknownKindsAndBadLines() {
     QVERIFY(log.ok());
     QCOMPARE(log.value()->facts().size(), std::size_t(2));
     QCOMPARE(log.value()->warnings().size(), std::size_t(2));
-    QVERIFY(log.value()->warnings()[0].find("facts.jsonl:2") != std::string::npos);
+    QVERIFY(log.value()->warnings()[0].text().find("facts.jsonl:2") != std::string::npos);
     QCOMPARE(log.value()->append(Noted{"b"}, 2).value().id, 8L);
     QVERIFY(
         contentOf(folder.filePath("facts.jsonl")).startsWith(lines)); // what was there stays, byte for byte
@@ -102,7 +102,7 @@ void TestFactLog::numbersAreNotGivenTwice() {
     log.value().reset();
     const auto again = FactLog::open(logIn(folder));
     QVERIFY(again.ok());
-    QVERIFY(again.value()->warnings().back().find("does not rise") != std::string::npos);
+    QVERIFY(again.value()->warnings().back().text().find("does not rise") != std::string::npos);
 }
 
 void TestFactLog::lookedAtWithoutTheLock() {
@@ -171,7 +171,7 @@ void TestFactLog::oneWriterAtATime() {
     auto log = FactLog::open(logIn(folder));
     const auto second = FactLog::open(logIn(folder));
     QVERIFY(!second.ok());
-    QVERIFY(second.error().what.find("another window") != std::string::npos);
+    QVERIFY(second.error().what.text().find("another window") != std::string::npos);
 }
 
 // kill -9 at any moment: what was accepted is there afterwards.

@@ -152,7 +152,7 @@ void TestRecording::cutOffFramesAreToldAndTheRestKept() {
     QVERIFY(again.ok());
     const auto& warnings = again.value().warnings;
     QVERIFY(std::any_of(warnings.begin(), warnings.end(),
-                        [](const std::string& w) { return w.find("frames.csv:5") != std::string::npos; }));
+                        [](const Message& w) { return w.text().find("frames.csv:5") != std::string::npos; }));
 }
 
 // What is too large for the memory is read from its beginning, and the rest is told.
@@ -166,8 +166,8 @@ void TestRecording::tooLargeIsReadInPart() {
     QCOMPARE(read.value().frames.size(), std::size_t(pages));
     QCOMPARE(read.value().frames.back().time_s, recording.frames[pages - 1].time_s);
     const auto& warnings = read.value().warnings;
-    QVERIFY(std::any_of(warnings.begin(), warnings.end(), [](const std::string& w) {
-        return w.find("after page 12 would take too much memory") != std::string::npos;
+    QVERIFY(std::any_of(warnings.begin(), warnings.end(), [](const Message& w) {
+        return w.text().find("after page 12 would take too much memory") != std::string::npos;
     }));
     QVERIFY(
         readRecording(folder.path().toStdString(), {24 * 16 * static_cast<double>(recording.frames.size())})

@@ -64,13 +64,13 @@ void TestRegistration::badLandmarksAreErrors() {
         std::swap(bowTie[static_cast<std::size_t>(a)].image, bowTie[static_cast<std::size_t>(b)].image);
         const auto folded = Registration::fromLandmarks(bowTie, Side::Top);
         QVERIFY(!folded.ok());
-        QVERIFY(folded.error().what.find("swapped") != std::string::npos);
+        QVERIFY(folded.error().what.text().find("swapped") != std::string::npos);
     }
     // A mirrored picture: the wrong side was named, or the camera mirrors. No camera sees the top so.
     for (const Side side : {Side::Top, Side::Bottom}) {
         const auto mirrored = Registration::fromLandmarks(marks(6, 0.3, 5, side), otherSide(side));
         QVERIFY(!mirrored.ok());
-        QVERIFY(mirrored.error().what.find("mirrored") != std::string::npos);
+        QVERIFY(mirrored.error().what.text().find("mirrored") != std::string::npos);
     }
     // Nearly a line: what is across it cannot be told.
     std::vector<Landmark> thin = marks(4, 0, 1);

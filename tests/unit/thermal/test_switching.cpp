@@ -80,5 +80,5 @@ void TestSwitching::noiseIsNotASwitch() {
     const auto located = locateInRecording(recording, nullptr);
     QVERIFY(located.ok());
     QCOMPARE(located.value().verdict, HeatVerdict::None);
-    QVERIFY(located.value().notes.front().find("no place in the picture") != std::string::npos);
+    QVERIFY(located.value().notes.front().text().find("no place in the picture") != std::string::npos);
 }
