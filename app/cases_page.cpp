@@ -203,8 +203,7 @@ void CasesPage::readFolders() {
         [this](const std::vector<std::filesystem::path>& gone) {
             m_reads = false;
             m_reading->hide();
-            if (const auto dropped = m_book.drop(gone); !dropped)
-                say(text(dropped.error()));
+            if (const auto dropped = m_book.drop(gone); !dropped) say(text(dropped.error()));
             if (m_taken > 0 || !gone.empty()) refill();
         });
 }

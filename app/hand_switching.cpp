@@ -40,8 +40,7 @@ HandSwitching::HandSwitching(BenchLink& bench, MetronomeRun::Settings settings, 
 void HandSwitching::prepare(const QString& plus, const QString& minus) {
     const InjectionStep& step = m_run.step();
     m_next.ask(tr("Set %1 and %2 on the supply, output off")
-                   .arg(text(quantityText(step.volts.value, "V")),
-                        text(quantityText(step.amps.value, "A"))),
+                   .arg(text(quantityText(step.volts.value, "V")), text(quantityText(step.amps.value, "A"))),
                tr("Plus lead on %1, minus on %2. Then switch by the beats: a high tone is on, a low one off. "
                   "This supply cannot be switched from here: keep a hand at it.")
                    .arg(plus, minus),

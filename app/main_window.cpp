@@ -10,8 +10,8 @@
 #include "app/sketch/sketch_page.h"
 #include "app/strip.h"
 #include "app/survey_panel.h"
-#include "app/workbench.h"
 #include "app/words.h"
+#include "app/workbench.h"
 #include "session/good_board.h"
 #include "session/practice/demo_case.h"
 #include "session/settling.h"
@@ -349,7 +349,8 @@ void MainWindow::openFolder(const QString& folder) {
         const Message why = opened.error().message();
         opened = CaseFolder::openToRead(folder.toStdString());
         if (!opened) return m_cases->say(text(why));
-        opened.value().warnings.push_back(say("Only to look at, nothing can be noted: {why}", {{"why", why}}));
+        opened.value().warnings.push_back(
+            say("Only to look at, nothing can be noted: {why}", {{"why", why}}));
         return openCase(std::move(opened.value()));
     }
     openCase(std::move(opened.value()));
@@ -372,8 +373,7 @@ void MainWindow::openPlaced() {
     const auto board = readBoardFiles(m_incoming.files, m_incoming.shifts, &unplaced);
     if (!board) {
         showCases();
-        return m_cases->say(
-            tr("This board cannot be opened. %1").arg(text(board.error())));
+        return m_cases->say(tr("This board cannot be opened. %1").arg(text(board.error())));
     }
     if (!unplaced.empty() && askWhere(unplaced.front(), unplaced)) return;
     const std::string title = m_incoming.title.toStdString();
@@ -386,10 +386,10 @@ void MainWindow::openPlaced() {
     made.value().log.reset(); // opened again the ordinary way
     openFolder(folder);
     if (!board.value().warnings.empty())
-        m_words->setText(tr("%1 warnings while reading the board; the first: %2: %3")
-                             .arg(board.value().warnings.size())
-                             .arg(text(board.value().warnings.front().where),
-                                  text(board.value().warnings.front().what)));
+        m_words->setText(
+            tr("%1 warnings while reading the board; the first: %2: %3")
+                .arg(board.value().warnings.size())
+                .arg(text(board.value().warnings.front().where), text(board.value().warnings.front().what)));
 }
 
 /// The board to click on is read without the files in question; false where there is none then.
@@ -419,8 +419,7 @@ void MainWindow::importFile(const QString& file) {
             if (!folder) return m_cases->say(text(folder.error()));
             m_cases->say({});
             // Who has opened another case meanwhile stays there.
-            if (m_pages->currentWidget() == m_cases)
-                openFolder(text(folder.value().string()));
+            if (m_pages->currentWidget() == m_cases) openFolder(text(folder.value().string()));
         });
 }
 
@@ -452,8 +451,7 @@ void MainWindow::exportTo(const QString& file) {
             return exportCase(folder, file.toStdString(), progressOf(tr("Exporting %1").arg(file)));
         },
         [this, file](const Outcome& written) {
-            m_words->setText(written ? tr("Exported: %1").arg(file)
-                                     : text(written.error()));
+            m_words->setText(written ? tr("Exported: %1").arg(file) : text(written.error()));
         });
 }
 
@@ -462,9 +460,9 @@ void MainWindow::chooseKnownGood(bool in) {
     const QString kinds = tr("Lists of readings (*.csv)");
     const QString file =
         in ? QFileDialog::getOpenFileName(this, tr("Readings of good boards of this model"), {}, kinds)
-           : QFileDialog::getSaveFileName(
-                 this, tr("Write the readings of good boards of this model"),
-                 text(m_workbench->session()->board().name) + " known good.csv", kinds);
+           : QFileDialog::getSaveFileName(this, tr("Write the readings of good boards of this model"),
+                                          text(m_workbench->session()->board().name) + " known good.csv",
+                                          kinds);
     if (file.isEmpty()) return;
     in ? takeInKnownGood(file) : giveOutKnownGood(file);
 }
@@ -520,8 +518,8 @@ void MainWindow::openDemo(double speed) {
     m_standIn->start(programBeside("ustor-standin"), scenario.value().standInArguments(speed),
                      [this](const Outcome& started) {
                          if (started) return m_workbench->connectBench(m_standIn->address());
-                         m_words->setText(tr("The simulated bench did not start: %1")
-                                              .arg(text(started.error())));
+                         m_words->setText(
+                             tr("The simulated bench did not start: %1").arg(text(started.error())));
                      });
 }
 

@@ -256,10 +256,9 @@ void NextPanel::fill() {
     const QString caution = cautionFor(move->kind);
     const bool gate =
         !caution.isEmpty() && !m_assessment->state.cautionsMet.contains(cautionWord(move->kind));
-    m_risk->setText(gate ? "<b>" + tr("Caution.") + "</b> " + caution
-                    : move->risk.empty()
-                        ? QString()
-                        : "<b>" + tr("Mind:") + "</b> " + text(move->risk));
+    m_risk->setText(gate                 ? "<b>" + tr("Caution.") + "</b> " + caution
+                    : move->risk.empty() ? QString()
+                                         : "<b>" + tr("Mind:") + "</b> " + text(move->risk));
     m_do->setText(gate ? tr("That is done, go on") : verb(*move));
     m_cautionShown = gate;
     m_cost->setText(tr("about %1 min; Space does it").arg(move->minutes, 0, 'g', 2));
@@ -271,10 +270,9 @@ void NextPanel::fillOthers() {
     for (std::size_t i = 0; m_assessment && i < m_assessment->next.size() && used < mostOthers; ++i) {
         if (i == m_index) continue;
         m_otherMoves[used] = i;
-        m_others[used]->setText(
-            QFontMetrics(Look::small())
-                .elidedText(tr("or: %1").arg(text(m_assessment->next[i].sentence)),
-                            Qt::ElideRight, std::max(200, width() - 26)));
+        m_others[used]->setText(QFontMetrics(Look::small())
+                                    .elidedText(tr("or: %1").arg(text(m_assessment->next[i].sentence)),
+                                                Qt::ElideRight, std::max(200, width() - 26)));
         offer(m_others[used++], true);
     }
     while (used < mostOthers)

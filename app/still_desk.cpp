@@ -33,8 +33,7 @@ void StillDesk::take(const std::vector<Landmark>& landmarks) {
     leave();
     const auto made = Registration::fromLandmarks(landmarks, m_side);
     if (!made) return emit said(text(made.error()));
-    if (const auto kept = keepPlace(still, made.value()); !kept)
-        return emit said(text(kept.error()));
+    if (const auto kept = keepPlace(still, made.value()); !kept) return emit said(text(kept.error()));
     emit said(tr("Still placed: the landmarks agree to %1 mm.").arg(made.value().residual_mm(), 0, 'f', 2));
     emit placed();
 }

@@ -84,9 +84,8 @@ void Strip::paintEvent(QPaintEvent*) {
         painter.setFont(Look::large());
         painter.setPen(m_here ? look.ink : look.faint);
         const bool known = m_here && !m_points.empty();
-        const QString number =
-            known ? text(quantityText(shown(m_points.back().value[i], i), units[i]))
-                  : QStringLiteral("\u2013");
+        const QString number = known ? text(quantityText(shown(m_points.back().value[i], i), units[i]))
+                                     : QStringLiteral("\u2013");
         painter.drawText(room.adjusted(0, 12, 0, 0), Qt::AlignLeft | Qt::AlignTop, number);
         if (!known) continue;
         double most = leastSpan[i];

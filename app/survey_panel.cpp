@@ -214,8 +214,8 @@ void SurveyPanel::tell(const SurveyWork::Result& result) {
     // With its own place: the next one stands beside it already.
     m_reading->setText(tr("%1: %2").arg(text(result.place), text(textOf(result.reading))));
     m_ruling->setText(tr("%1, says %2: %3")
-                          .arg(text(labelOf(result.ruling.state)),
-                               text(labelOf(result.ruling.by)), text(result.ruling.rule)));
+                          .arg(text(labelOf(result.ruling.state)), text(labelOf(result.ruling.by)),
+                               text(result.ruling.rule)));
     if (m_tones->isChecked()) playTone(toneHz(result.ruling.state));
     showStop();
 }

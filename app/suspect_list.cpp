@@ -35,9 +35,8 @@ void SuspectList::choose(const std::string& part) {
 }
 
 QString SuspectList::nameOf(const Suspect& suspect) const {
-    return suspect.part < 0
-               ? tr("something else")
-               : text(m_assessment->state.board.parts[suspect.part].designator);
+    return suspect.part < 0 ? tr("something else")
+                            : text(m_assessment->state.board.parts[suspect.part].designator);
 }
 
 std::vector<SuspectList::Row> SuspectList::rows() const {
@@ -80,9 +79,7 @@ void SuspectList::paintRow(QPainter& painter, const Row& row) {
     painter.setFont(Look::small());
     painter.setPen(look.faint);
     const QString kind =
-        s.part < 0
-            ? QString()
-            : text(labelOf(m_assessment->state.board.parts[s.part].partClass));
+        s.part < 0 ? QString() : text(labelOf(m_assessment->state.board.parts[s.part].partClass));
     const int nameWidth = QFontMetrics(Look::bold(Look::text())).horizontalAdvance(nameOf(s));
     painter.drawText(QRectF(48 + nameWidth, row.top, width() - 140 - nameWidth, rowHeight), Qt::AlignVCenter,
                      s.cleared ? tr("cleared") : kind);
@@ -96,8 +93,7 @@ void SuspectList::paintRow(QPainter& painter, const Row& row) {
     for (const Evidence& e : s.evidence) {
         painter.setPen(look.ink);
         painter.setFont(Look::small());
-        const QString words =
-            painter.fontMetrics().elidedText(text(e.what), Qt::ElideRight, width() - 50);
+        const QString words = painter.fontMetrics().elidedText(text(e.what), Qt::ElideRight, width() - 50);
         painter.drawText(QRectF(40, y, width() - 48, 16), Qt::AlignVCenter, words);
         painter.drawLine(QPointF(axis, y + 16), QPointF(axis, y + 27));
         const double length = reach * e.weight / most;

@@ -62,10 +62,9 @@ QString firstSuspects(const Assessment& a) {
     for (const Suspect& s : a.suspects) {
         constexpr int most = 3;
         if (s.part < 0 || shown++ >= most) continue;
-        words += (words.isEmpty() ? "" : ", ") +
-                QString("%1 %2 %")
-                    .arg(text(a.state.board.parts[s.part].designator))
-                    .arg(std::lround(100 * s.odds));
+        words += (words.isEmpty() ? "" : ", ") + QString("%1 %2 %")
+                                                     .arg(text(a.state.board.parts[s.part].designator))
+                                                     .arg(std::lround(100 * s.odds));
     }
     return words.isEmpty() ? QObject::tr("no suspects") : words;
 }

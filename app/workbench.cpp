@@ -379,7 +379,8 @@ void Workbench::connectBench(const BenchAddress& address) {
         if (!m_bench->lastSample()) m_strip->lose();
         tellOutput();
     });
-    connect(m_bench.get(), &BenchLink::trouble, this, [this](const Message& what) { m_entry->say(text(what)); });
+    connect(m_bench.get(), &BenchLink::trouble, this,
+            [this](const Message& what) { m_entry->say(text(what)); });
     connect(m_bench.get(), &BenchLink::cameraLost, m_heat, [this](const Message& why) {
         m_heat->lose(tr("Camera lost: %1. It is tried again by itself.").arg(text(why)));
     });
@@ -555,8 +556,7 @@ QString Workbench::writeReport() {
     const ReportInput input{m_session->folder().title, &m_session->facts(), &m_session->assessment(),
                             picture};
     const auto written = writeReportPdf(input, file);
-    QString words =
-        written ? tr("Report written: %1").arg(text(file.string())) : text(written.error());
+    QString words = written ? tr("Report written: %1").arg(text(file.string())) : text(written.error());
     m_entry->say(words);
     return words;
 }

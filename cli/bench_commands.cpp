@@ -18,7 +18,8 @@ struct Options {
 void print(const std::vector<ProbeStep>& steps, Answer& answer) {
     answer.data["steps"] = Json::array();
     for (const ProbeStep& step : steps) {
-        const std::string what = step.what.text(), command = step.command.toStdString(), said = step.answer.text();
+        const std::string what = step.what.text(), command = step.command.toStdString(),
+                          said = step.answer.text();
         answer.data["steps"].push_back({{"what", what},
                                         {"fine", step.fine},
                                         {"command", command},
@@ -45,8 +46,9 @@ void probe(const Options& options, Answer& answer) {
     const auto profile = profileFor(address.value().profile, kind);
     if (!profile) return answer.wrong(profile.error());
     if (kind == InstrumentProfile::Kind::Supply && address.value().channel > profile.value().channels)
-        return answer.wrong({say("the profile knows of {count} channels", {{"count", profile.value().channels}}),
-                             options.address, say("nothing was sent")});
+        return answer.wrong(
+            {say("the profile knows of {count} channels", {{"count", profile.value().channels}}),
+             options.address, say("nothing was sent")});
     answer.data = {{"kind", options.kind}, {"address", address.value().text().toStdString()}};
     if (kind == InstrumentProfile::Kind::Supply)
         print(probeSupply(address.value(), profile.value()), answer);

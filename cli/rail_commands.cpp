@@ -70,7 +70,8 @@ void locate(const Options& options, Answer& answer) {
     const Board& board = read.value();
     const NetIndex net = board.findNet(options.rail);
     if (net < 0) return answer.wrong({say("no such net"), options.rail, {}});
-    if (board.nets[net].ground) return answer.wrong({say("is ground: no rail to look along"), options.rail, {}});
+    if (board.nets[net].ground)
+        return answer.wrong({say("is ground: no rail to look along"), options.rail, {}});
     const auto inject = board.findPad(options.inject);
     if (!inject) return answer.wrong({say("no such place on the board"), options.inject, {}});
     const auto readings = readingsFrom(options.readings, board, answer);
@@ -186,7 +187,8 @@ void survey(const Options& options, Answer& answer) {
     if (!options.rail.empty()) {
         const NetIndex net = board.findNet(options.rail);
         if (net < 0) return answer.wrong({say("no such net"), options.rail, {}});
-        if (board.nets[net].ground) return answer.wrong({say("is ground: no rail to walk"), options.rail, {}});
+        if (board.nets[net].ground)
+            return answer.wrong({say("is ground: no rail to walk"), options.rail, {}});
         answer.data["tour"] = namesOf(board, tourWay(board, stretchOf(board, net)));
         answer.line("look at, in this order: " + joined(answer.data["tour"]));
         return;

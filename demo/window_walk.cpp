@@ -96,7 +96,8 @@ bool WindowWalk::pressNext() {
             return m_trouble = "the injection did not end", false;
         waitUntil([&] { return facts() > before; }, 20000);
     }
-    if (facts() == before) return m_trouble = "the move '" + next.front().sentence.text() + "' did nothing", false;
+    if (facts() == before)
+        return m_trouble = "the move '" + next.front().sentence.text() + "' did nothing", false;
     if (kind == MoveKind::Lift) at(Moment::Lifted);
     return true;
 }

@@ -34,8 +34,7 @@ void AlignPage::layOut() {
     asItIs->setObjectName("alignLeave");
     auto* back = new QPushButton(tr("Back to the cases"));
     connect(again, &QPushButton::clicked, this, &AlignPage::again);
-    connect(asItIs, &QPushButton::clicked, this,
-            [this] { emit placed(text(m_file.name), BoardPoint{}); });
+    connect(asItIs, &QPushButton::clicked, this, [this] { emit placed(text(m_file.name), BoardPoint{}); });
     connect(back, &QPushButton::clicked, this, &AlignPage::leaveWanted);
     auto* boardName = new QLabel(tr("2  The board: where does that belong? Crosses show the file as placed"));
     for (QLabel* label : {m_fileName, boardName})

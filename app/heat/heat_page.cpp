@@ -247,8 +247,7 @@ void HeatPage::askAboutStill() {
 }
 
 void HeatPage::keepStillScale(StillScale scale) {
-    if (const auto kept = keepScale(chosen()->folder, scale); !kept)
-        m_told->setText(text(kept.error()));
+    if (const auto kept = keepScale(chosen()->folder, scale); !kept) m_told->setText(text(kept.error()));
     m_canvas->setFocus();
     load();
 }

@@ -74,8 +74,7 @@ void CopperOverlay::paintScale(QPainter& painter, const QRect& room) const {
     painter.drawRect(bar);
     painter.setFont(Look::small());
     painter.drawText(QPointF(bar.left() - 14, bar.bottom()), "0");
-    painter.drawText(QPointF(bar.right() + 6, bar.bottom()),
-                     text(quantityText(m_top_v, "V")));
+    painter.drawText(QPointF(bar.right() + 6, bar.bottom()), text(quantityText(m_top_v, "V")));
     painter.drawText(QRectF(0, room.height() - 24, room.width() - 10, 18), Qt::AlignRight, m_words);
 }
 

@@ -453,8 +453,7 @@ void PlateView::mouseReleaseEvent(QMouseEvent* event) {
     const BoardPoint at = toBoard(event->position());
     for (const Pad& pad : part.pads) {
         const double reach = std::max({pad.width_mm, pad.height_mm, 0.5}) / 2 + 0.1;
-        if (distance_mm(pad.at, at) < reach)
-            return emit placeChosen(text(part.designator + "." + pad.pin));
+        if (distance_mm(pad.at, at) < reach) return emit placeChosen(text(part.designator + "." + pad.pin));
     }
 }
 
@@ -496,9 +495,8 @@ bool PlateView::event(QEvent* event) {
         const PartIndex p = partAt(help->pos());
         if (p >= 0) {
             const Part& part = board()->parts[p];
-            QString words =
-                text(part.designator + ": " + std::string(wordOf(part.partClass)) + "\n" +
-                                       part.value + "  " + part.package);
+            QString words = text(part.designator + ": " + std::string(wordOf(part.partClass)) + "\n" +
+                                 part.value + "  " + part.package);
             for (const Pad& pad : part.pads)
                 if (pad.net >= 0 && part.pads.size() <= 4)
                     words += "\n" + text(pad.pin + "  " + board()->nets[pad.net].name);

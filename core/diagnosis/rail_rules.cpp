@@ -81,8 +81,7 @@ namespace {
 
 RailRuling judgeOhms(double ohms, RailKind kind) {
     if (kind == RailKind::Core) {
-        if (ohms < 0.1)
-            return {RailState::Short, say("below 0.1 Ω even a core rail is under suspicion")};
+        if (ohms < 0.1) return {RailState::Short, say("below 0.1 Ω even a core rail is under suspicion")};
         if (ohms < 30)
             return {RailState::LowByNature, say("core rails read a few ohms when nothing is wrong: compare "
                                                 "with a sibling or a good board")};

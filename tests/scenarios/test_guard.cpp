@@ -46,7 +46,8 @@ void TestGuard::capHoldsAndNothingPassesWithoutOne() {
     QVERIFY(bench.start());
     GuardedSupply supply(programBeside("ustor-guard"));
     QStringList refused;
-    connect(&supply, &Supply::refused, this, [&](const Message& why) { refused << QString::fromStdString(why.text()); });
+    connect(&supply, &Supply::refused, this,
+            [&](const Message& why) { refused << QString::fromStdString(why.text()); });
     supply.open(bench.process.address().supply);
     QVERIFY(waitUntil([&] { return supply.isConnected(); }));
     supply.switchOn();
@@ -79,7 +80,8 @@ void TestGuard::comesBackOffAfterAPulledCable() {
     QVERIFY(bench.start());
     GuardedSupply supply(programBeside("ustor-guard"));
     QString lost;
-    connect(&supply, &Supply::lost, this, [&](const Message& why) { lost = QString::fromStdString(why.text()); });
+    connect(&supply, &Supply::lost, this,
+            [&](const Message& why) { lost = QString::fromStdString(why.text()); });
     QCOMPARE(bench.energise(supply), QString());
     QVERIFY(bench.hands.ask({{"do", "unplug"}, {"what", "supply"}}).ok());
     QVERIFY(waitUntil([&] { return !lost.isEmpty(); }));
@@ -98,7 +100,8 @@ void TestGuard::deafSupplyIsTold() {
     QStringList told;
     connect(&supply, &GuardedSupply::switchedOffByGuard, this,
             [&](GuardCause, const Message& why) { told << QString::fromStdString(why.text()); });
-    connect(&supply, &Supply::lost, this, [&](const Message& why) { told << QString::fromStdString(why.text()); });
+    connect(&supply, &Supply::lost, this,
+            [&](const Message& why) { told << QString::fromStdString(why.text()); });
     QCOMPARE(bench.energise(supply), QString());
     QVERIFY(bench.hands.ask({{"do", "deaf"}, {"on", true}}).ok());
     QVERIFY(waitUntil([&] { return !told.isEmpty(); }, 2000));

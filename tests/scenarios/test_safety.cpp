@@ -102,7 +102,8 @@ void TestSafety::aGuardThatEndsAtOnceIsNotStartedWithoutEnd() {
     script.setPermissions(QFile::ReadOwner | QFile::ExeOwner);
     GuardedSupply supply(program);
     QString lost;
-    connect(&supply, &Supply::lost, this, [&](const Message& why) { lost = QString::fromStdString(why.text()); });
+    connect(&supply, &Supply::lost, this,
+            [&](const Message& why) { lost = QString::fromStdString(why.text()); });
     supply.open(InstrumentAddress(SocketAddress{"127.0.0.1", 9}));
     constexpr int watched_ms = 3000;
     QTest::qWait(watched_ms);
@@ -167,7 +168,8 @@ void TestSafety::nothingComesOnWithoutALedger() {
     {
         GuardedSupply supply(programBeside("ustor-guard"));
         QString refused;
-        connect(&supply, &Supply::refused, this, [&](const Message& why) { refused = QString::fromStdString(why.text()); });
+        connect(&supply, &Supply::refused, this,
+                [&](const Message& why) { refused = QString::fromStdString(why.text()); });
         supply.open(energised.bench.address().supply);
         QVERIFY(waitUntil([&] { return supply.isConnected(); }));
         supply.cap(Volts(1.3), Amps(1));

@@ -10,8 +10,9 @@ int main(int argc, char** argv) {
     using namespace ustor;
     QCoreApplication qt(argc, argv);
     const QStringList arguments = QCoreApplication::arguments();
-    const auto address = arguments.size() == 3 ? instrumentFromText(arguments[2])
-                                               : Result<InstrumentAddress>(Error{verbatim("GUARD ADDRESS"), "", {}});
+    const auto address = arguments.size() == 3
+                             ? instrumentFromText(arguments[2])
+                             : Result<InstrumentAddress>(Error{verbatim("GUARD ADDRESS"), "", {}});
     if (!address) {
         std::fprintf(stderr, "%s\n", address.error().text().c_str());
         return 2;

@@ -114,8 +114,7 @@ class Reader {
             // Out of use, and harmless as long as they change nothing.
             const bool nothing = body.empty() || body == "A0B0" || body == "A1B1" || body == "0" ||
                                  body == "AXBY" || body == "A1.0B1.0" || body == "A0.0B0.0";
-            if (!nothing)
-                warn(say("'{block}' is out of use and not followed", {{"block", block}}));
+            if (!nothing) warn(say("'{block}' is out of use and not followed", {{"block", block}}));
         } else {
             --m_understood;
             warn(say("unknown command '{code}' skipped", {{"code", code}}));

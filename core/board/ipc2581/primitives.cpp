@@ -253,8 +253,7 @@ Paths Primitives::standard(pugi::xml_node element, double unit_mm) {
         return {plane::box({-size / 2, size / 2}, size, size), plane::box({size / 2, -size / 2}, size, size)};
     }
     if (!m_told[element.name()])
-        m_source.warn(element,
-                      say("{name} is not a known shape: drawn as nothing", {{"name", name}}));
+        m_source.warn(element, say("{name} is not a known shape: drawn as nothing", {{"name", name}}));
     m_told[element.name()] = true;
     return {};
 }

@@ -69,8 +69,7 @@ BoardPoint XmlSource::point(pugi::xml_node node, const char* x, const char* y, d
     constexpr double most_mm = 5000;
     const BoardPoint at{number(node, x) * unit_mm, number(node, y) * unit_mm};
     if (std::fabs(at.x_mm) <= most_mm && std::fabs(at.y_mm) <= most_mm) return at;
-    warn(node,
-         say("{node} lies beyond five metres: taken as the origin", {{"node", node.name()}}));
+    warn(node, say("{node} lies beyond five metres: taken as the origin", {{"node", node.name()}}));
     return {};
 }
 

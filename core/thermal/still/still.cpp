@@ -78,8 +78,7 @@ Result<Still> stillFromNumbers(const cv::Mat& numbers, StillUnit unit, const std
     }
     still.step_k = numbers.depth() == CV_16U ? meaning->perNumber : 0;
     if (unit == StillUnit::Guess)
-        still.notes.push_back(
-            say("the numbers were taken as {word}", {{"word", meaning->word}}));
+        still.notes.push_back(say("the numbers were taken as {word}", {{"word", meaning->word}}));
     return still;
 }
 

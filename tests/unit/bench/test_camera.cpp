@@ -67,7 +67,8 @@ void TestCamera::streamThatLosesItsStep() {
     StreamCamera camera(source.address());
     QString lost;
     int frames = 0;
-    connect(&camera, &Camera::lost, this, [&](const Message& why) { lost = QString::fromStdString(why.text()); });
+    connect(&camera, &Camera::lost, this,
+            [&](const Message& why) { lost = QString::fromStdString(why.text()); });
     connect(&camera, &Camera::frame, this, [&] { ++frames; });
     camera.start();
     QVERIFY(waitUntil([&] { return source.connections == 1; }));

@@ -96,7 +96,8 @@ void TestLinks::supplyOverEachWay() {
     QString identity, lost;
     int samples = 0;
     connect(&supply, &Supply::connected, this, [&](const QString& who) { identity = who; });
-    connect(&supply, &Supply::lost, this, [&](const Message& why) { lost = QString::fromStdString(why.text()); });
+    connect(&supply, &Supply::lost, this,
+            [&](const Message& why) { lost = QString::fromStdString(why.text()); });
     connect(&supply, &Supply::telemetry, this, [&](const SupplySample& s) {
         ++samples;
         QCOMPARE(s.amps, 0.25);
@@ -126,7 +127,8 @@ void TestLinks::devicesThatAreNotThere() {
     for (const char* text : {"serial:/nowhere/ttyX", "usbtmc:/nowhere/usbtmc0"}) {
         ScpiMeter meter;
         QString lost;
-        connect(&meter, &Meter::lost, this, [&](const Message& why) { lost = QString::fromStdString(why.text()); });
+        connect(&meter, &Meter::lost, this,
+                [&](const Message& why) { lost = QString::fromStdString(why.text()); });
         meter.open(addressOf(text));
         QVERIFY(waitUntil([&] { return !lost.isEmpty(); }));
         QVERIFY2(lost.contains("nowhere"), qPrintable(lost));
@@ -193,7 +195,8 @@ void TestLinks::withoutAnErrorQueueSettingsAreReadBack() {
     QVERIFY(profile.ok());
     ScpiSupply supply;
     QStringList refused;
-    connect(&supply, &Supply::refused, this, [&](const Message& why) { refused << QString::fromStdString(why.text()); });
+    connect(&supply, &Supply::refused, this,
+            [&](const Message& why) { refused << QString::fromStdString(why.text()); });
     supply.open(instrument.address(), profile.value());
     QVERIFY(waitUntil([&] { return instrument.heard.contains("MEAS:CURR?"); }));
     supply.setLimits(Volts(1), Amps(0.2), Volts(1.1));

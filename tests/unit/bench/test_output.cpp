@@ -28,7 +28,8 @@ struct Limited {
     QStringList refused, changed;
     explicit Limited(const InstrumentProfile& profile = {}) {
         instrument.answer = Obedient();
-        QObject::connect(&supply, &Supply::refused, &supply, [this](const Message& w) { refused << QString::fromStdString(w.text()); });
+        QObject::connect(&supply, &Supply::refused, &supply,
+                         [this](const Message& w) { refused << QString::fromStdString(w.text()); });
         QObject::connect(&supply, &ScpiSupply::limitsChanged, &supply,
                          [this](const Message& w) { changed << QString::fromStdString(w.text()); });
         supply.open(instrument.address(), profile);
@@ -201,7 +202,8 @@ void TestOutput::aRefusedLimitLetsNothingOn() {
     };
     ScpiSupply supply;
     QStringList refused;
-    connect(&supply, &Supply::refused, this, [&](const Message& why) { refused << QString::fromStdString(why.text()); });
+    connect(&supply, &Supply::refused, this,
+            [&](const Message& why) { refused << QString::fromStdString(why.text()); });
     supply.open(instrument.address());
     QVERIFY(waitUntil([&] { return supply.isConnected(); }));
     supply.switchOn(); // none were set at all
@@ -237,7 +239,8 @@ void TestOutput::whoTalksWithoutPauseHoldsUpNothing() {
     QString lost;
     int beats = 0;
     QTimer noise, beat;
-    connect(&supply, &Supply::lost, this, [&](const Message& why) { lost = QString::fromStdString(why.text()); });
+    connect(&supply, &Supply::lost, this,
+            [&](const Message& why) { lost = QString::fromStdString(why.text()); });
     connect(&noise, &QTimer::timeout, this, [&] { instrument.send(QByteArray("0.25\n").repeated(5000)); });
     connect(&beat, &QTimer::timeout, this, [&] { ++beats; });
     supply.open(instrument.address());

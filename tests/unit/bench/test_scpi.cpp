@@ -31,7 +31,8 @@ void TestScpi::silenceEndsInATimeOutAndAFreshConnection() {
     ScpiConnection connection;
     connection.setTimeout(150);
     QString lost, answer;
-    connect(&connection, &ScpiConnection::lost, this, [&](const Message& why) { lost = QString::fromStdString(why.text()); });
+    connect(&connection, &ScpiConnection::lost, this,
+            [&](const Message& why) { lost = QString::fromStdString(why.text()); });
     connection.open(instrument.address());
     connection.query("READ?", [&](const Result<QString>& r) {
         answer = r.ok() ? "ok" : QString::fromStdString(r.error().text());
@@ -148,7 +149,8 @@ void TestScpi::meterThatTalksNonsense() {
     instrument.answer = [](const QString&) { return QString("banana"); };
     ScpiMeter meter;
     QString failed;
-    connect(&meter, &Meter::failed, this, [&](const Message& why) { failed = QString::fromStdString(why.text()); });
+    connect(&meter, &Meter::failed, this,
+            [&](const Message& why) { failed = QString::fromStdString(why.text()); });
     meter.read(MeterMode::Ohms);
     QVERIFY(failed.contains("not connected"));
     meter.open(instrument.address());

@@ -147,7 +147,8 @@ struct Watched {
         : camera(path, profile, std::make_unique<FakeSystem>(driver)) {
         QObject::connect(&camera, &Camera::frame, &camera,
                          [this](const CameraFrame& f) { frames.push_back(f); });
-        QObject::connect(&camera, &Camera::lost, &camera, [this](const Message& why) { lost = QString::fromStdString(why.text()); });
+        QObject::connect(&camera, &Camera::lost, &camera,
+                         [this](const Message& why) { lost = QString::fromStdString(why.text()); });
         camera.start();
     }
 };

@@ -104,7 +104,8 @@ void TestIpc2581::shapesCoverWhatTheyShould() {
     QFETCH(QString, shape);
     QFETCH(double, area);
     const Board board = boardWith(placed(shape.toStdString()));
-    QVERIFY2(board.warnings.empty(), board.warnings.empty() ? "" : board.warnings.front().what.text().c_str());
+    QVERIFY2(board.warnings.empty(),
+             board.warnings.empty() ? "" : board.warnings.front().what.text().c_str());
     QCOMPARE(board.copper.size(), std::size_t(2));
     const double found = area_mm2(board.copper[0]);
     QVERIFY2(std::fabs(found / area - 1) < 3e-3, qPrintable(QString("%1 for %2").arg(found).arg(area)));

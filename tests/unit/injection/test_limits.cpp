@@ -185,6 +185,7 @@ void TestLimits::whatToExpectOfAStep() {
     QVERIFY(std::fabs(wattsToSee(camera, small.untilSeen.value).value / small.inFault.value - 1) < 1e-6);
     QVERIFY(sentenceOf(small).text().find("this camera tells after") != std::string::npos);
     QVERIFY(sentenceOf(outlookOf(board, stretch, leads, camera, Ohms(0.05), Volts(1), Amps(0.005)))
-                .text().find("too little") != std::string::npos);
+                .text()
+                .find("too little") != std::string::npos);
     QCOMPARE(small.links.size(), stretch.links.size());
 }

@@ -283,6 +283,7 @@ void TestHeatWorker::framesWithoutTimeAreLeftOutAndCounted() {
     QCOMPARE(end->heat.frames + end->heat.skipped, sent);
     const auto& notes = end->heat.located.notes;
     QVERIFY(std::any_of(notes.begin(), notes.end(), [&](const Message& note) {
-        return note.text().find(std::to_string(end->heat.skipped) + " pictures were left out") != std::string::npos;
+        return note.text().find(std::to_string(end->heat.skipped) + " pictures were left out") !=
+               std::string::npos;
     }));
 }

@@ -254,7 +254,8 @@ void TestStills::differenceShowsWhatWarmed() {
     const auto moved = stillDifference(warm, before);
     QVERIFY(moved.ok() && !moved.value().spots.empty());
     const PixelPoint there{at.x_px + 0.6, at.y_px - 0.4}; // in the later one, which is looked at
-    QVERIFY2(distance_px(moved.value().spots.front().at, there) < 0.5, moved.value().notes.front().text().c_str());
+    QVERIFY2(distance_px(moved.value().spots.front().at, there) < 0.5,
+             moved.value().notes.front().text().c_str());
     QVERIFY(moved.value().notes.front().text().find("moved by 0.7") != std::string::npos);
 }
 
