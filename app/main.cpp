@@ -1,11 +1,10 @@
 #include "app/look.h"
 #include "app/main_window.h"
-#include "app/words.h"
 #include "session/large_memory.h"
 #include "session/log.h"
 
-#include <CLI/CLI.hpp>
 #include <QApplication>
+#include <QCommandLineParser>
 #include <QDir>
 #include <QStandardPaths>
 #include <cstdio>
@@ -17,17 +16,18 @@ int main(int argc, char** argv) {
     QApplication::setApplicationName("ustor");
     QApplication::setOrganizationName("ustor");
     QApplication::setApplicationVersion(USTOR_VERSION);
-    CLI::App app{"Finds the part that shorts a power rail."};
-    std::string casebook, folder;
-    bool demo = false;
-    app.add_option("case", folder, "Case folder to open");
-    app.add_option("--casebook", casebook, "Folder of the casebook");
-    app.add_flag("--demo", demo, "Open the demo case on a simulated bench");
-    CLI11_PARSE(app, argc, argv);
-    if (casebook.empty())
-        casebook = (QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) + "/ustor/cases")
-                       .toStdString();
-    auto book = Casebook::open(casebook);
+    QCommandLineParser options;
+    options.setApplicationDescription("Finds the part that shorts a power rail.");
+    options.addHelpOption();
+    options.addVersionOption();
+    options.addPositionalArgument("case", "Case folder to open", "[case]");
+    options.addOptions({{"casebook", "Folder of the casebook", "folder"},
+                        {"demo", "Open the demo case on a simulated bench"}});
+    options.process(qt);
+    const QString usual =
+        QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) + "/ustor/cases";
+    const QString casebook = options.isSet("casebook") ? options.value("casebook") : usual;
+    auto book = Casebook::open(casebook.toStdString());
     if (!book) {
         std::fprintf(stderr, "%s\n", book.error().text().c_str());
         return 2;
@@ -41,9 +41,9 @@ int main(int argc, char** argv) {
     Look::install(qt);
     MainWindow window(std::move(book.value()));
     window.show();
-    if (demo)
+    if (options.isSet("demo"))
         window.openDemo();
-    else if (!folder.empty())
-        window.openFolder(text(folder));
+    else if (!options.positionalArguments().isEmpty())
+        window.openFolder(options.positionalArguments().first());
     return QApplication::exec();
 }

@@ -11,8 +11,8 @@
 #include "demo/board_photo_render.h"
 #include "demo/window_walk.h"
 
-#include <CLI/CLI.hpp>
 #include <QApplication>
+#include <QCommandLineParser>
 #include <QEventLoop>
 #include <QFile>
 #include <QLineEdit>
@@ -267,14 +267,17 @@ int all(QApplication& qt, MainWindow& window, const QString& folder) {
 int main(int argc, char** argv) {
     QApplication qt(argc, argv);
     QApplication::setApplicationName("ustor-shots");
-    CLI::App app{"Plays the demo through the real window and takes pictures of it."};
-    std::string walkTo, allTo, viewsTo, photosTo, boards = "demo/boards";
-    app.add_option("--views", viewsTo, "Pictures of the views around a board with copper, into a folder");
-    app.add_option("--photos", photosTo, "Render the photos that a board is sketched from, into a folder");
-    app.add_option("--boards", boards, "Folder of the demo boards");
-    app.add_option("--walk", walkTo, "Play to the end, one picture of the judgement");
-    app.add_option("--all", allTo, "Play to the end, a picture of each main view, into a folder");
-    CLI11_PARSE(app, argc, argv);
+    QCommandLineParser options;
+    options.setApplicationDescription("Plays the demo through the real window and takes pictures of it.");
+    options.addHelpOption();
+    options.addOptions(
+        {{"views", "Pictures of the views around a board with copper, into a folder", "folder"},
+         {"photos", "Render the photos that a board is sketched from, into a folder", "folder"},
+         {"boards", "Folder of the demo boards", "folder", "demo/boards"},
+         {"walk", "Play to the end, one picture of the judgement", "file"},
+         {"all", "Play to the end, a picture of each main view, into a folder", "folder"}});
+    options.process(qt);
+    const QString boards = options.value("boards");
     const QTemporaryDir casebook;
     auto book = Casebook::open(casebook.path().toStdString());
     if (!book) {
@@ -285,12 +288,10 @@ int main(int argc, char** argv) {
     MainWindow window(std::move(book.value()));
     window.show();
     settle(300);
-    if (!walkTo.empty()) return walk(window, QString::fromStdString(walkTo));
-    if (!photosTo.empty())
-        return photos(QString::fromStdString(boards), QString::fromStdString(photosTo)) ? 0 : 1;
-    if (!viewsTo.empty())
-        return views(window, QString::fromStdString(viewsTo), QString::fromStdString(boards)) ? 0 : 1;
-    if (!allTo.empty()) return all(qt, window, QString::fromStdString(allTo));
+    if (options.isSet("walk")) return walk(window, options.value("walk"));
+    if (options.isSet("photos")) return photos(boards, options.value("photos")) ? 0 : 1;
+    if (options.isSet("views")) return views(window, options.value("views"), boards) ? 0 : 1;
+    if (options.isSet("all")) return all(qt, window, options.value("all"));
     std::fprintf(stderr, "say --walk, --views, --photos or --all\n");
     return 2;
 }

@@ -1,15 +1,20 @@
 #include "guard/second.h"
 
-#include <CLI/CLI.hpp>
+#include <QCommandLineParser>
 #include <QCoreApplication>
 #include <QHostAddress>
+#include <algorithm>
 #include <csignal>
 #include <cstdio>
 #include <fcntl.h>
+#include <iterator>
 #include <sys/signalfd.h>
 #include <unistd.h>
 
 namespace {
+
+/// What the window does not try again.
+constexpr int badCall = 2;
 
 /// Signals that ask for an end arrive as readable bytes, so that the output is switched off in the ordinary
 /// way.
@@ -64,46 +69,63 @@ int main(int argc, char** argv) {
     const int endFd = endSignals();
     std::signal(SIGPIPE, SIG_IGN);
     QCoreApplication qt(argc, argv);
-    CLI::App app{"Owns the supply's connection and switches its output off when anything dies. Lines of JSON "
-                 "on standard input and output."};
-    std::string supply;
+    QCommandLineParser given;
+    given.setApplicationDescription(
+        "Owns the supply's connection and switches its output off when anything dies. "
+        "Lines of JSON on standard input and output.");
+    given.addHelpOption();
+    given.addOptions(
+        {{"supply",
+          "Where the supply is: HOST:PORT, serial:DEVICE@BAUD or usbtmc:DEVICE, then ; profile=FILE and ; "
+          "channel=N",
+          "place"},
+         {"poll-ms", "How often the supply is read", "ms", "40"},
+         {"patience", "Times longer silences, for a simulated bench on this machine only", "times", "1"},
+         {"simulated", "A simulated bench on this machine: nothing is on when nobody listens there any more"},
+         {"second-of", "Takes over when the guard of this process id dies", "process", "0"},
+         {"settle", "Switches off what the process of this id left on (0: nobody), and ends", "process",
+          "-1"}});
+    if (!given.parse(QCoreApplication::arguments())) {
+        std::fprintf(stderr, "%s\n", qPrintable(given.errorText()));
+        return badCall;
+    }
+    if (given.isSet("help")) given.showHelp();
     Guard::Options options;
-    qint64 secondOf = 0, settle = -1;
-    app.add_option(
-           "--supply", supply,
-           "Where the supply is: HOST:PORT, serial:DEVICE@BAUD or usbtmc:DEVICE, then ; profile=FILE and ; "
-           "channel=N")
-        ->required();
-    app.add_option("--poll-ms", options.poll_ms, "How often the supply is read")->check(CLI::Range(2, 500));
-    app.add_option("--patience", options.patience,
-                   "Times longer silences, for a simulated bench on this machine only")
-        ->check(CLI::Range(1.0, 20.0));
-    app.add_flag("--simulated", options.simulated,
-                 "A simulated bench on this machine: nothing is on when nobody listens there any more");
-    app.add_option("--second-of", secondOf, "Takes over when the guard of this process id dies");
-    app.add_option("--settle", settle,
-                   "Switches off what the process of this id left on (0: nobody), and ends");
-    CLI11_PARSE(app, argc, argv);
-    const auto address = instrumentFromText(QString::fromStdString(supply));
+    bool fine[4] = {};
+    options.poll_ms = given.value("poll-ms").toInt(&fine[0]);
+    options.patience = given.value("patience").toDouble(&fine[1]);
+    options.simulated = given.isSet("simulated");
+    const qint64 secondOf = given.value("second-of").toLongLong(&fine[2]),
+                 settle = given.value("settle").toLongLong(&fine[3]);
+    const bool inRange =
+        options.poll_ms >= 2 && options.poll_ms <= 500 && options.patience >= 1 && options.patience <= 20;
+    if (!std::all_of(std::begin(fine), std::end(fine), [](bool each) { return each; }) || !inRange) {
+        std::fprintf(
+            stderr,
+            "--poll-ms is a number from 2 to 500, --patience from 1 to 20, --second-of and --settle are "
+            "process ids\n");
+        return badCall;
+    }
+    const auto address = instrumentFromText(given.value("supply"));
     if (!address) {
         std::fprintf(stderr, "%s\n", address.error().text().c_str());
-        return 2;
+        return badCall;
     }
     const auto profile = profileFor(address.value().profile, InstrumentProfile::Kind::Supply);
     if (!profile) {
         std::fprintf(stderr, "%s\n", profile.error().text().c_str());
-        return 2;
+        return badCall;
     }
     if (address.value().channel > profile.value().channels) {
         std::fprintf(stderr, "channel %d: the profile knows of %d\n", address.value().channel,
                      profile.value().channels);
-        return 2;
+        return badCall;
     }
     const SocketAddress& socket = address.value().socket;
     if ((options.patience > 1 || options.simulated) &&
         !(socket.known() && QHostAddress(socket.host).isLoopback())) {
         std::fprintf(stderr, "--patience, --simulated: only for a simulated bench on the loopback address\n");
-        return 2;
+        return badCall;
     }
     options.supply = address.value();
     options.profile = profile.value();

@@ -1,34 +1,52 @@
 #include "board/board_files.h"
 #include "standin/standin.h"
 
-#include <CLI/CLI.hpp>
+#include <QCommandLineParser>
 #include <QCoreApplication>
 #include <QJsonDocument>
 #include <cstdio>
+#include <cstdlib>
+
+namespace {
+
+/// The number after an option, held against its range; what is wrong is told, and the program ends.
+double number(const QCommandLineParser& options, const QString& name, double low, double high) {
+    bool ok = false;
+    const double value = options.value(name).toDouble(&ok);
+    if (ok && value >= low && value <= high) return value;
+    std::fprintf(stderr, "--%s: a number from %g to %g, not '%s'\n", qPrintable(name), low, high,
+                 qPrintable(options.value(name)));
+    std::exit(2);
+}
+
+} // namespace
 
 int main(int argc, char** argv) {
     using namespace ustor;
     QCoreApplication qt(argc, argv);
-    CLI::App app{
-        "A simulated bench: supply, meter and camera around one board with one hidden fault. Loopback only."};
-    std::vector<std::string> files;
-    std::string part;
-    double ohms = 0.1, speed = 1, patience = 1;
-    std::uint64_t seed = 1;
-    app.add_option("board", files, "Board files (netlist, centroid list, board.json)")->required();
-    app.add_option("--seed", seed, "Seed of noise, copper and, without --fault, of the fault");
-    app.add_option("--fault", part, "Designator of the shorted part");
-    app.add_option("--ohms", ohms, "Resistance of the short")->check(CLI::PositiveNumber);
-    app.add_option("--speed", speed,
-                   "How many times faster than the wall its time runs, where the machine can")
-        ->check(CLI::Range(0.1, 50.0));
-    app.add_option("--patience", patience, "How many times longer than usual it may be silent")
-        ->check(CLI::Range(1.0, 20.0));
-    bool serial = false;
-    app.add_flag("--serial", serial, "Supply and meter answer on serial lines as well");
-    CLI11_PARSE(app, argc, argv);
+    QCommandLineParser options;
+    options.setApplicationDescription(
+        "A simulated bench: supply, meter and camera around one board with one hidden fault. Loopback only.");
+    options.addHelpOption();
+    options.addPositionalArgument("board", "Board files (netlist, centroid list, board.json)", "board...");
+    options.addOptions(
+        {{"seed", "Seed of noise, copper and, without --fault, of the fault", "number", "1"},
+         {"fault", "Designator of the shorted part", "part"},
+         {"ohms", "Resistance of the short", "ohms", "0.1"},
+         {"speed", "How many times faster than the wall its time runs, where the machine can", "times", "1"},
+         {"patience", "How many times longer than usual it may be silent", "times", "1"},
+         {"serial", "Supply and meter answer on serial lines as well"}});
+    options.process(qt);
+    constexpr double mostOhms = 1e6, mostSeed = 9e15; // whole numbers up to there
+    const double ohms = number(options, "ohms", 1e-6, mostOhms), speed = number(options, "speed", 0.1, 50),
+                 patience = number(options, "patience", 1, 20);
+    const auto seed = static_cast<std::uint64_t>(number(options, "seed", 0, mostSeed));
+    const std::string part = options.value("fault").toStdString();
+    const bool serial = options.isSet("serial");
 
-    std::vector<std::filesystem::path> paths(files.begin(), files.end());
+    std::vector<std::filesystem::path> paths;
+    for (const QString& file : options.positionalArguments())
+        paths.emplace_back(file.toStdString());
     const auto board = readBoardFiles(paths);
     if (!board) {
         std::fprintf(stderr, "%s\n", board.error().text().c_str());
