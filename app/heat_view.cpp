@@ -1,5 +1,7 @@
 #include "app/heat_view.h"
 
+#include "base/units.h"
+
 #include "app/look.h"
 #include "app/words.h"
 
@@ -42,7 +44,7 @@ void HeatView::addFrame(const ThermalFrame& frame) {
     constexpr int every_ms = 125;
     if (!isVisible() || m_still || (m_sinceDrawn.isValid() && m_sinceDrawn.elapsed() < every_ms)) return;
     m_sinceDrawn.start();
-    m_sum.convertTo(m_shown, CV_32F, 0.01 / static_cast<double>(m_recent.size()), -273.15);
+    m_sum.convertTo(m_shown, CV_32F, 0.01 / static_cast<double>(m_recent.size()), -celsiusZero_k);
     draw();
 }
 

@@ -30,6 +30,12 @@ Result<InstrumentAddress> placeFromText(const QString& text) {
     if (address.link == Link::None) {
         auto socket = addressFromText(text);
         if (!socket) return socket.error();
+        // Its text with the port would be read as that link.
+        for (const Scheme& scheme : schemes)
+            if (QString(scheme.word).chopped(1).compare(socket.value().host, Qt::CaseInsensitive) == 0)
+                return wrong(say("'{word}' is a link and no host: what it leads to is missing",
+                                 {{"word", socket.value().host}}),
+                             text);
         return InstrumentAddress(socket.value());
     }
     const auto at = address.device.lastIndexOf('@');

@@ -1,5 +1,7 @@
 #include "bench/probe.h"
 
+#include "base/units.h"
+
 #include "base/number_text.h"
 #include "bench/guard_protocol.h"
 #include "bench/scpi_connection.h"
@@ -209,9 +211,9 @@ std::vector<ProbeStep> probeCamera(Camera& camera, double seconds) {
                      forward == stamps_s.end() ? say("yes") : say("no"),
                      forward == stamps_s.end(),
                      0});
-    constexpr double kelvinAtZero = 273.15, coldest_c = -40, hottest_c = 200;
+    constexpr double coldest_c = -40, hottest_c = 200;
     std::nth_element(middle_ck.begin(), middle_ck.begin() + frames / 2, middle_ck.end());
-    const double middle_c = 0.01 * middle_ck[static_cast<std::size_t>(frames / 2)] - kelvinAtZero;
+    const double middle_c = 0.01 * middle_ck[static_cast<std::size_t>(frames / 2)] - celsiusZero_k;
     steps.push_back({say("the middle reads a temperature"),
                      {},
                      verbatim(QString("%1 °C").arg(middle_c, 0, 'f', 1)),

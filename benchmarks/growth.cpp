@@ -1,7 +1,9 @@
 #include "app/cases_page.h"
+
 #include "app/main_window.h"
 #include "app/trail_panel.h"
 #include "app/workbench.h"
+#include "base/median.h"
 #include "base/random.h"
 #include "benchmarks.h"
 #include "diagnosis/fact_json.h"
@@ -21,11 +23,6 @@
 
 namespace ustor {
 namespace {
-
-double median(std::vector<double> values) {
-    std::nth_element(values.begin(), values.begin() + static_cast<long>(values.size() / 2), values.end());
-    return values[values.size() / 2];
-}
 
 /// Facts as they come on a bench: readings all over the board, looks, notes, now and then a part off and on.
 std::vector<FactBody> manyFacts(const Board& board, int count) {
@@ -108,7 +105,7 @@ Took noteReadings(const Board& board, const std::vector<FactBody>& bodies) {
             if (!bench.session()->add(ReadingTaken{place, "", {MeterMode::Ohms, {}, 3.0, 0.1}}))
                 std::printf("  a reading was not taken\n");
         }));
-    took.reading_ms = median(readings);
+    took.reading_ms = medianOf(readings);
     auto* trail = window.findChild<TrailPanel*>();
     auto* list = trail ? trail->findChild<QListWidget*>() : nullptr;
     for (int i = 1; list && i < 6; ++i)
@@ -116,7 +113,7 @@ Took noteReadings(const Board& board, const std::vector<FactBody>& bodies) {
             list->setCurrentRow(list->count() - 2 * i);
             testing::waitUntil([&] { return !trail->explains(); }, 5000);
         }));
-    took.click_ms = clicks.empty() ? 0 : median(clicks);
+    took.click_ms = clicks.empty() ? 0 : medianOf(clicks);
     return took;
 }
 

@@ -1,4 +1,6 @@
 #include "app/plate/plate_view.h"
+
+#include "base/median.h"
 #include "benchmarks.h"
 #include "board/board_files.h"
 #include "support/ipc2581_text.h"
@@ -13,15 +15,6 @@
 #include <vector>
 
 namespace ustor {
-namespace {
-
-double median(std::vector<double> values) {
-    std::nth_element(values.begin(), values.begin() + static_cast<long>(values.size() / 2), values.end());
-    return values[values.size() / 2];
-}
-
-} // namespace
-
 void benchLargeBoard() {
     const QTemporaryDir folder;
     const QString file = folder.filePath("large.xml");
@@ -48,8 +41,8 @@ void benchLargeBoard() {
         pads += part.pads.size();
     std::printf("Board of %zu parts and %zu pads, %.1f MB of XML: opened in %.0f ms, %.2f times the XML "
                 "parser alone (%.0f ms)\n",
-                board.value().parts.size(), pads, static_cast<double>(text.size()) / 1e6, median(reader_ms),
-                median(reader_ms) / median(parser_ms), median(parser_ms));
+                board.value().parts.size(), pads, static_cast<double>(text.size()) / 1e6, medianOf(reader_ms),
+                medianOf(reader_ms) / medianOf(parser_ms), medianOf(parser_ms));
     QElapsedTimer clock;
     clock.start();
     const Assessment assessment = assess(board.value(), {}, {});
@@ -68,7 +61,7 @@ void benchLargeBoard() {
         view.repaint();
         frames_ms.push_back(static_cast<double>(frame.nsecsElapsed()) * 1e-6);
     }
-    std::printf("  pan and zoom at 1280x800: median %.1f ms a frame, longest %.1f ms\n", median(frames_ms),
+    std::printf("  pan and zoom at 1280x800: median %.1f ms a frame, longest %.1f ms\n", medianOf(frames_ms),
                 *std::max_element(frames_ms.begin(), frames_ms.end()));
 }
 

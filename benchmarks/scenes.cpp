@@ -1,4 +1,6 @@
 #include "benchmarks.h"
+
+#include "base/median.h"
 #include "diagnosis/path_heat.h"
 #include "support/path_board.h"
 #include "support/plain_finders.h"
@@ -77,12 +79,6 @@ void countPlain(Row& row, const testing::Scene& scene, testing::SceneKind kind) 
     row.like += found(testing::mostLikePower(scene.recording));
 }
 
-double median(std::vector<double> values) {
-    if (values.empty()) return std::numeric_limits<double>::quiet_NaN();
-    std::nth_element(values.begin(), values.begin() + static_cast<long>(values.size() / 2), values.end());
-    return values[values.size() / 2];
-}
-
 } // namespace
 
 void benchScenes(int scenes, std::uint64_t firstSeed, const std::string& only) {
@@ -132,7 +128,9 @@ void benchScenes(int scenes, std::uint64_t firstSeed, const std::string& only) {
         std::printf("  %-9s %5.0f%% %5.0f%% %5.0f%% %5.0f%% %7.3f %6.0f%%   %5d %3d %4d %4d   %.2f    "
                     "%3.0f%% %3.0f%% %3.0f%%\n",
                     wordOf(kind).data(), 100 * row.withinHalf / n, 100 * row.within1 / n,
-                    100 * row.within3 / n, 100 * row.threeWithin1 / n, median(row.errors_mm),
+                    100 * row.within3 / n, 100 * row.threeWithin1 / n,
+                    row.errors_mm.empty() ? std::numeric_limits<double>::quiet_NaN()
+                                          : medianOf(row.errors_mm),
                     100.0 * row.twoSigma / std::max(1, row.located), row.point, row.far, row.spread, row.none,
                     row.seconds / n, 100 * row.warmest / n, 100 * row.afterStart / n, 100 * row.like / n);
         if (kind == testing::SceneKind::Path)

@@ -1,5 +1,7 @@
 #include "session/heat_study.h"
 
+#include "base/units.h"
+
 #include "session/heat_picture.h"
 #include "session/still_file.h"
 #include "thermal/power.h"
@@ -25,7 +27,7 @@ namespace {
 
 /// Mean of the first second, degrees Celsius.
 cv::Mat firstSecond_c(const Recording& recording) {
-    constexpr double still_s = 1, kelvinAtZero = 273.15;
+    constexpr double still_s = 1;
     cv::Mat sum;
     int count = 0;
     for (const ThermalFrame& frame : recording.frames) {
@@ -34,7 +36,7 @@ cv::Mat firstSecond_c(const Recording& recording) {
         sum = sum.empty() ? kelvin : cv::Mat(sum + kelvin);
         ++count;
     }
-    return sum / count - kelvinAtZero;
+    return sum / count - celsiusZero_k;
 }
 
 } // namespace

@@ -1,5 +1,7 @@
 #include "session/heat_worker.h"
 
+#include "base/units.h"
+
 #include "thermal/emissivity.h"
 #include "thermal/passing.h"
 #include "thermal/power.h"
@@ -29,12 +31,12 @@ double warmestOf(const cv::Mat& picture) {
 /// Hotter than its surface looks: what shines less than a black body shows part of the room instead. Small
 /// bright cans show the room and are not heard.
 double hottestSurface_c(const cv::Mat& centikelvin, double room_c) {
-    constexpr double kelvinAtZero = 273.15, warm_c = 45; // cooler than that it is far from any limit
+    constexpr double warm_c = 45; // cooler than that it is far from any limit
     const double apparent_k = 0.01 * warmestOf(centikelvin);
-    if (apparent_k < warm_c + kelvinAtZero) return apparent_k - kelvinAtZero;
-    return surfaceKelvin(apparent_k, emissivityOf(Surface::Mask), room_c + kelvinAtZero)
+    if (apparent_k < warm_c + celsiusZero_k) return apparent_k - celsiusZero_k;
+    return surfaceKelvin(apparent_k, emissivityOf(Surface::Mask), room_c + celsiusZero_k)
                .value_or(apparent_k) -
-           kelvinAtZero;
+           celsiusZero_k;
 }
 
 void addMap(LiveHeat& live, const StepResponse& response) {

@@ -100,8 +100,8 @@ Outcome unpackAll(const fs::path& file, const fs::path& folder, const Progress& 
         // Pictures and readings shrink to a tenth, not to a thousandth.
         constexpr zip_uint64_t harmless = 16 << 20, mostTimes = 200;
         if (entry.size > harmless && entry.size / mostTimes > entry.comp_size)
-            return Error{say("{name} would grow to more than {mostTimes} times its size: this is no case",
-                             {{"name", name}, {"mostTimes", mostTimes}}),
+            return Error{say("{name} would grow to more than {times} times its size: this is no case",
+                             {{"name", name}, {"times", mostTimes}}),
                          file.string(), say(unchanged)};
         if (entry.size > room)
             return Error{say("the case is larger than the room left on the disk"), file.string(),
@@ -134,7 +134,7 @@ Outcome exportCase(const fs::path& folder, const fs::path& file, const Progress&
         return Error{say("not a case: case.json is missing"), folder.string(), {}};
     const auto files = filesOf(folder, fault);
     if (fault)
-        return Error{say("cannot be read: {message}", {{"message", fault.message()}}), folder.string(), {}};
+        return Error{say("cannot be read: {fault}", {{"fault", fault.message()}}), folder.string(), {}};
     int code = 0;
     Archive archive(zip_open(file.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &code));
     if (!archive) return openError(code, file);
@@ -157,7 +157,7 @@ Outcome exportCase(const fs::path& folder, const fs::path& file, const Progress&
     if (told) zip_register_progress_callback_with_state(archive.get(), 0.01, tellProgress, nullptr, &told);
     // The library writes beside the target and renames at the end.
     if (zip_close(archive.get()) != 0)
-        return Error{say("cannot be written: {archive}", {{"archive", zip_strerror(archive.get())}}),
+        return Error{say("cannot be written: {fault}", {{"fault", zip_strerror(archive.get())}}),
                      file.string(), say("the case is unchanged")};
     static_cast<void>(archive.release());
     return Done{};
@@ -180,7 +180,7 @@ Result<fs::path> importCase(const fs::path& file, const fs::path& parent, const 
     fs::create_directories(parent, fault);
     const fs::path landing = landingIn(parent);
     if (!fs::create_directory(landing, fault))
-        return Error{say("cannot be made: {message}", {{"message", fault.message()}}), landing.string(),
+        return Error{say("cannot be made: {fault}", {{"fault", fault.message()}}), landing.string(),
                      say(unchanged)};
     const auto refuse = [&](const Error& why) {
         fs::remove_all(landing, fault);
@@ -197,7 +197,7 @@ Result<fs::path> importCase(const fs::path& file, const fs::path& parent, const 
     const fs::path folder = freeCaseFolder(parent, title);
     fs::rename(landing, folder, fault);
     if (fault)
-        return refuse({say("cannot be moved into place: {message}", {{"message", fault.message()}}),
+        return refuse({say("cannot be moved into place: {fault}", {{"fault", fault.message()}}),
                        folder.string(), say(unchanged)});
     return folder;
 }

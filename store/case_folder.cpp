@@ -59,7 +59,7 @@ Result<CaseFolder> CaseFolder::create(const std::filesystem::path& folder, const
         return Error{say("holds a case already"), folder.string(), say("it is unchanged")};
     std::filesystem::create_directories(folder, fault);
     if (fault)
-        return Error{say("cannot be made: {message}", {{"message", fault.message()}}), folder.string(), {}};
+        return Error{say("cannot be made: {fault}", {{"fault", fault.message()}}), folder.string(), {}};
     if (const auto written = writeBoardFile(board, boardFileIn(folder)); !written) return written.error();
     std::ofstream header(folder / "case.json");
     header << nlohmann::ordered_json{{"format", "ustor-case/1"}, {"title", title}}.dump(1) << "\n";

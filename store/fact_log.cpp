@@ -21,7 +21,7 @@ Result<std::unique_ptr<FactLog>> FactLog::open(const std::filesystem::path& file
     std::unique_ptr<FactLog> log(new FactLog(file));
     log->m_fd = ::open(file.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
     if (log->m_fd < 0)
-        return Error{say("cannot be opened: {errno}", {{"errno", std::strerror(errno)}}), file.string(), {}};
+        return Error{say("cannot be opened: {fault}", {{"fault", std::strerror(errno)}}), file.string(), {}};
     if (::flock(log->m_fd, LOCK_EX | LOCK_NB) != 0)
         return Error{say("this case is open in another window"), file.string(),
                      say("it is unchanged; close it there first")};
@@ -34,7 +34,7 @@ Result<std::unique_ptr<FactLog>> FactLog::openToRead(const std::filesystem::path
     std::unique_ptr<FactLog> log(new FactLog(file));
     log->m_fd = ::open(file.c_str(), O_RDONLY | O_CLOEXEC);
     if (log->m_fd < 0 && errno != ENOENT) // a case without facts yet has none
-        return Error{say("cannot be opened: {errno}", {{"errno", std::strerror(errno)}}), file.string(), {}};
+        return Error{say("cannot be opened: {fault}", {{"fault", std::strerror(errno)}}), file.string(), {}};
     if (log->m_fd < 0) return log;
     if (const auto loaded = log->load(); !loaded) return loaded.error();
     return log;
@@ -45,7 +45,7 @@ Outcome FactLog::readText(std::string& text) const {
     for (;;) {
         const auto size = ::read(m_fd, chunk, sizeof chunk);
         if (size < 0)
-            return Error{say("cannot be read: {errno}", {{"errno", std::strerror(errno)}}), m_file.string(),
+            return Error{say("cannot be read: {fault}", {{"fault", std::strerror(errno)}}), m_file.string(),
                          say("it is unchanged")};
         if (size == 0) return Done{};
         text.append(chunk, static_cast<std::size_t>(size));
@@ -64,7 +64,7 @@ Outcome FactLog::cutTorn(std::string& text, std::size_t from) {
         << text.substr(from) << '\n';
     if (::ftruncate(m_fd, static_cast<off_t>(from)) != 0)
         return Error{
-            say("the torn last line cannot be taken off: {errno}", {{"errno", std::strerror(errno)}}),
+            say("the torn last line cannot be taken off: {fault}", {{"fault", std::strerror(errno)}}),
             m_file.string(), say("it is unchanged")};
     m_warnings.emplace_back(
         say("the last line was torn when the program ended; it is kept in facts.torn, all facts "

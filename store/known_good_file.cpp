@@ -17,9 +17,8 @@ Outcome writeSet(const KnownGoodSet& set, const std::filesystem::path& file) {
     const std::string text = knownGoodToCsv(set);
     if (!out.open(QIODevice::WriteOnly) || out.write(text.c_str()) != static_cast<qint64>(text.size()) ||
         !out.commit())
-        return Error{
-            say("cannot be written: {errorString}", {{"errorString", out.errorString().toStdString()}}),
-            file.string(), say("an older file is unchanged")};
+        return Error{say("cannot be written: {fault}", {{"fault", out.errorString().toStdString()}}),
+                     file.string(), say("an older file is unchanged")};
     return Done{};
 }
 
@@ -60,7 +59,7 @@ Outcome keepKnownGood(const std::filesystem::path& book, const KnownGoodSet& fre
     const std::filesystem::path file = knownGoodFile(book, fresh.model);
     // Rows that a person wrote and we cannot read must not be lost by writing the file anew.
     if (!warnings.empty())
-        return Error{say("holds rows that cannot be read: {warnings}", {{"warnings", warnings.front()}}),
+        return Error{say("holds rows that cannot be read: {warning}", {{"warning", warnings.front()}}),
                      file.string(), say("it is unchanged; mend or remove them first")};
     set.readings.insert(set.readings.end(), fresh.readings.begin(), fresh.readings.end());
     std::error_code fault;

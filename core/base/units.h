@@ -39,4 +39,7 @@ constexpr Volts operator*(Amps i, Ohms r) {
     return Volts(i.value * r.value);
 }
 
+/// 0 degrees Celsius (SI brochure, 9th edition, 2.3.1).
+constexpr double celsiusZero_k = 273.15;
+
 } // namespace ustor

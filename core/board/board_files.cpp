@@ -107,7 +107,7 @@ Outcome writeWhole(const std::string& text, const std::filesystem::path& file) {
     std::error_code fault;
     std::filesystem::rename(fresh, file, fault);
     if (fault)
-        return Error{say("cannot be replaced: {message}", {{"message", fault.message()}}), file.string(),
+        return Error{say("cannot be replaced: {fault}", {{"fault", fault.message()}}), file.string(),
                      say("the older file is unchanged")};
     return Done{};
 }
@@ -229,7 +229,7 @@ Outcome writeBoardFile(const Board& board, const std::filesystem::path& file) {
             std::filesystem::copy_file(source, copy, std::filesystem::copy_options::overwrite_existing,
                                        fault);
         if (fault && !std::filesystem::exists(copy))
-            return Error{say("the photo cannot be copied: {message}", {{"message", fault.message()}}),
+            return Error{say("the photo cannot be copied: {fault}", {{"fault", fault.message()}}),
                          source.string(), say("nothing was written")};
         photo.file = (std::filesystem::path("photos") / source.filename()).string();
     }

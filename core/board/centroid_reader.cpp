@@ -31,7 +31,7 @@ std::optional<Column> columnFor(std::string_view header) {
         {"comment", Column::Value},
         {"package", Column::Package},
         {"footprint", Column::Package},
-        {"description", Column::Package},
+        {"fault", Column::Package},
         {"pattern", Column::Package},
         {"x", Column::X},
         {"posx", Column::X},
@@ -143,7 +143,7 @@ Result<CentroidList> readCentroids(std::string_view text, std::string_view fileN
         }
         if (!side)
             list.warnings.push_back(
-                {where, say("side '{Side}' not known: taken as top", {{"Side", cell(Column::Side)}})});
+                {where, say("side '{word}' not known: taken as top", {{"word", cell(Column::Side)}})});
         part.at = {*x, *y};
         part.side = side.value_or(Side::Top);
         part.rotation_deg = lengthFromCell(cell(Column::Rotation), 1.0, separator != ',').value_or(0);

@@ -56,7 +56,7 @@ class Reader {
         } else if (line.starts_with("017") || line.starts_with("027")) {
             return; // further access points of the same pad: the first one places it
         } else if (!knownButUnused(line)) {
-            warn(say("unknown record '{substr}' skipped", {{"substr", line.substr(0, 3)}}));
+            warn(say("unknown record '{record}' skipped", {{"record", line.substr(0, 3)}}));
         }
     }
 

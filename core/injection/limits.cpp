@@ -45,7 +45,7 @@ InjectionLimits injectionLimits(const Board& board, const Stretch& stretch, cons
     add(volts, supply.volts.value, say("the supply gives no more"));
     if (stretch.nominal)
         add(volts, stretch.nominal->value,
-            say("working voltage of the rail ({stretch})", {{"stretch", nameOf(board, stretch)}}));
+            say("working voltage of the rail ({rail})", {{"rail", nameOf(board, stretch)}}));
     else
         add(volts, carefulVolts.value, say("the rail's working voltage is not known"));
     for (const PartIndex p : stretch.suspects)

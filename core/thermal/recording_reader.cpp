@@ -357,8 +357,8 @@ Result<Recording> readRecording(const std::filesystem::path& folder, const Readi
     const auto withTime = static_cast<std::size_t>(std::count_if(
         timed.begin(), timed.end(), [pages](const TimedPage& row) { return row.page < pages; }));
     if (withTime < pages)
-        recording.warnings.push_back(say("frames.csv: {withTime} pictures have no time and are left out",
-                                         {{"withTime", pages - withTime}}));
+        recording.warnings.push_back(
+            say("frames.csv: {count} pictures have no time and are left out", {{"count", pages - withTime}}));
     if (const auto read = readSwitching(folder, recording); !read) return read.error();
     return std::move(recording);
 }

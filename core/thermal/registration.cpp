@@ -133,8 +133,10 @@ Result<Registration> registrationFromJson(std::string_view text, std::string_vie
             landmarks.push_back(
                 {{l.at("board_mm").at(0).get<double>(), l.at("board_mm").at(1).get<double>()},
                  {l.at("image_px").at(0).get<double>(), l.at("image_px").at(1).get<double>()}});
-        return Registration::fromLandmarks(
+        auto made = Registration::fromLandmarks(
             landmarks, j.value("side", std::string("top")) == "bottom" ? Side::Bottom : Side::Top);
+        if (!made) return Error{made.error().what, file, made.error().kept};
+        return made;
     } catch (const nlohmann::json::exception& fault) {
         return Error{say("cannot be read as a registration: {fault}", {{"fault", fault.what()}}), file,
                      say("nothing was read")};

@@ -1,5 +1,7 @@
 #include "thermal/true_heat.h"
 
+#include "base/units.h"
+
 #include "base/check.h"
 #include "thermal/emissivity.h"
 
@@ -8,8 +10,6 @@
 
 namespace ustor {
 namespace {
-
-constexpr double zero_k = 273.15;
 
 /// Below this emissivity a camera shows the room.
 constexpr double blind = 0.3;
@@ -30,16 +30,16 @@ cv::Mat bySurface(const cv::Mat& shown, const cv::Mat& emissivity,
 } // namespace
 
 cv::Mat trueRise(const cv::Mat& rise_k, const cv::Mat& emissivity, double room_c) {
-    const double room_k = zero_k + room_c;
+    const double room_k = celsiusZero_k + room_c;
     return bySurface(rise_k, emissivity,
                      [room_k](double rise, double e) { return rise / shownShare(room_k, e, room_k); });
 }
 
 cv::Mat trueCelsius(const cv::Mat& celsius, const cv::Mat& emissivity, double room_c) {
-    const double room_k = zero_k + room_c;
+    const double room_k = celsiusZero_k + room_c;
     return bySurface(celsius, emissivity, [room_k](double shown, double e) {
-        const auto kelvin = surfaceKelvin(shown + zero_k, e, room_k);
-        return kelvin ? *kelvin - zero_k : std::numeric_limits<double>::quiet_NaN();
+        const auto kelvin = surfaceKelvin(shown + celsiusZero_k, e, room_k);
+        return kelvin ? *kelvin - celsiusZero_k : std::numeric_limits<double>::quiet_NaN();
     });
 }
 

@@ -1,5 +1,7 @@
 #include "fuzz/folder_readers.h"
 
+#include "fuzz/named_errors.h"
+
 #include "bench/instrument_address.h"
 #include "bench/instrument_profile.h"
 #include "diagnosis/assess.h"
@@ -76,7 +78,7 @@ void look(const fs::path& folder) {
     (void)readRecordingTimes(folder);
     (void)readRecording(folder, {2e3, 8});
     auto read = readRecording(folder, roomToLocate);
-    if (!read) return;
+    if (!wasRead(read, folder.string())) return;
     const auto& frames = read.value().frames;
     USTOR_CHECK(!frames.empty(), "a recording that was read has frames");
     for (std::size_t i = 1; i < frames.size(); ++i)
@@ -109,7 +111,8 @@ void feedStill(std::string_view input) {
     put(file, input.substr(1));
     (void)needsScale(file);
     const auto still = readStill(file, {StillUnit::Guess, 20, 60, {}});
-    if (still) USTOR_CHECK(!still.value().celsius.empty(), "a still that was read has a picture");
+    if (wasRead(still, file.string()))
+        USTOR_CHECK(!still.value().celsius.empty(), "a still that was read has a picture");
 }
 
 /// What is kept beside a still.
@@ -123,7 +126,7 @@ void feedStillNotes(std::string_view input) {
 
 void feedRegistration(std::string_view input) {
     const auto read = registrationFromJson(input, "file");
-    if (!read) return;
+    if (!wasRead(read, "file")) return;
     const BoardPoint there = read.value().toBoard({10, 10});
     USTOR_CHECK(std::isfinite(there.x_mm) && std::isfinite(there.y_mm), "a place on a board is finite");
     USTOR_CHECK(registrationFromJson(registrationToJson(read.value()), "file").ok(),
@@ -131,7 +134,7 @@ void feedRegistration(std::string_view input) {
 }
 
 void feedProfile(std::string_view input) {
-    (void)profileFromJson({input.data(), static_cast<qsizetype>(input.size())}, "file");
+    (void)wasRead(profileFromJson({input.data(), static_cast<qsizetype>(input.size())}, "file"), "file");
 }
 
 void feedAddress(std::string_view input) {
@@ -146,7 +149,7 @@ void feedAddress(std::string_view input) {
 void feedKnownGood(std::string_view input) {
     std::vector<Message> warnings;
     const auto read = readKnownGood(input, "file", warnings);
-    if (!read) return;
+    if (!wasRead(read, "file")) return;
     std::vector<Message> none;
     const auto again = readKnownGood(knownGoodToCsv(read.value()), "file", none);
     USTOR_CHECK(again.ok() && none.empty() && again.value().readings.size() == read.value().readings.size(),
@@ -154,9 +157,9 @@ void feedKnownGood(std::string_view input) {
 }
 
 void lookAtCase(const fs::path& folder) {
-    (void)readCaseSummary(folder);
+    (void)wasRead(readCaseSummary(folder), folder.string());
     const auto opened = CaseFolder::openToRead(folder);
-    if (!opened) return;
+    if (!wasRead(opened, folder.string())) return;
     const Assessment a = assess(opened.value().board, opened.value().log->facts(), {});
     for (const Suspect& suspect : a.suspects)
         USTOR_CHECK(suspect.odds >= 0 && suspect.odds <= 1, "odds are odds");
@@ -174,7 +177,7 @@ void feedArchive(std::string_view input) {
     put(folder / "packed.ustor-case", input);
     const auto landed = importCase(folder / "packed.ustor-case", folder / "book");
     std::error_code fault;
-    if (!landed) {
+    if (!wasRead(landed, (folder / "packed.ustor-case").string())) {
         USTOR_CHECK(!fs::exists(folder / "book") || fs::is_empty(folder / "book"),
                     "what is refused leaves nothing");
         return;

@@ -13,6 +13,7 @@
 #include "diagnosis/fact_json.h"
 #include "diagnosis/readings_csv.h"
 #include "fuzz/folder_readers.h"
+#include "fuzz/named_errors.h"
 
 namespace ustor::testing {
 namespace {
@@ -21,6 +22,8 @@ constexpr const char* name = "file";
 
 /// What every board goes through after its reader: completed, written and read again.
 void live(Board board) {
+    for (const BoardWarning& warning : board.warnings)
+        USTOR_CHECK(!warning.where.empty() && !warning.what.empty(), "a warning says where and what");
     completeParts(board);
     const auto again = boardFromJson(boardToJson(board), name);
     USTOR_CHECK(again.ok(), "a board that was read must come back from its own file");
@@ -29,7 +32,7 @@ void live(Board board) {
 
 void feedNetlist(std::string_view text) {
     auto board = readIpcD356(text, name);
-    if (!board) return;
+    if (!wasRead(board, name)) return;
     std::vector<Message> lost;
     (void)writeIpcD356(board.value(), lost);
     live(std::move(board.value()));
@@ -38,12 +41,12 @@ void feedNetlist(std::string_view text) {
 void feedIpc2581(std::string_view text) {
     (void)looksLikeIpc2581(text);
     auto board = readIpc2581(text, name);
-    if (board) live(std::move(board.value()));
+    if (wasRead(board, name)) live(std::move(board.value()));
 }
 
 void feedSketch(std::string_view text) {
     const auto sketch = sketchFromJson(text, name);
-    if (!sketch) return;
+    if (!wasRead(sketch, name)) return;
     const auto again = sketchFromJson(sketchToJson(sketch.value()), name);
     USTOR_CHECK(again.ok(), "a sketch that was read must come back from its own file");
     (void)BeepNets(sketch.value()).proposals(3);
@@ -53,14 +56,14 @@ void feedSketch(std::string_view text) {
 void feedPins(std::string_view text) {
     (void)looksLikePinList(text);
     auto board = readPinList(text, name);
-    if (!board) return;
+    if (!wasRead(board, name)) return;
     (void)readPinList(writePinList(board.value()), name);
     live(std::move(board.value()));
 }
 
 void feedCentroids(std::string_view text) {
     const auto list = readCentroids(text, name);
-    if (!list) return;
+    if (!wasRead(list, name)) return;
     Board board;
     joinCentroids(board, list.value());
     live(std::move(board));
@@ -69,7 +72,7 @@ void feedCentroids(std::string_view text) {
 void feedGerber(std::string_view text) {
     (void)gerber::looksLikeGerber(text);
     auto file = gerber::readGerber(text, name);
-    if (!file) return;
+    if (!wasRead(file, name)) return;
     gerber::Fabrication fabrication;
     gerber::LayerRole copper;
     copper.kind = gerber::LayerKind::Copper;
@@ -83,7 +86,7 @@ void feedGerber(std::string_view text) {
 void feedDrill(std::string_view text) {
     (void)gerber::looksLikeDrill(text);
     auto file = gerber::readDrill(text, name);
-    if (!file) return;
+    if (!wasRead(file, name)) return;
     gerber::Fabrication fabrication;
     fabrication.drills.push_back({name, std::move(file.value())});
     Board board;
@@ -93,11 +96,11 @@ void feedDrill(std::string_view text) {
 
 void feedBoardJson(std::string_view text) {
     auto board = boardFromJson(text, name);
-    if (board) live(std::move(board.value()));
+    if (wasRead(board, name)) live(std::move(board.value()));
 }
 
 void feedReadings(std::string_view text) {
-    (void)readReadings(text, name);
+    (void)wasRead(readReadings(text, name), name);
 }
 
 void feedFact(std::string_view text) {

@@ -51,7 +51,7 @@ class Reader {
         } else if (line.front() == 'R') {
             takeRepeat(line);
         } else if (!m_header) {
-            warn(say("'{substr}' is not known: skipped", {{"substr", line.substr(0, 20)}}));
+            warn(say("'{command}' is not known: skipped", {{"command", line.substr(0, 20)}}));
         }
     }
 

@@ -157,7 +157,7 @@ class Reader {
         else if (body == "IN")
             m_unit_mm = inch_mm;
         else
-            warn(say("unit '{body}' is not known: inches are taken", {{"body", body}}));
+            warn(say("unit '{unit}' is not known: inches are taken", {{"unit", body}}));
     }
 
     void takeAperture(std::string_view body) {

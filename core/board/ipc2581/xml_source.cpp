@@ -16,14 +16,12 @@ Result<XmlSource> XmlSource::parse(std::string_view text, std::string_view fileN
     const auto where = [&] { return source.m_file + ":" + std::to_string(source.lineOf(parsed.offset)); };
     const std::string_view root = source.root().name();
     if (root != "IPC-2581")
-        return Error{parsed
-                         ? say("the root element is not IPC-2581")
-                         : say("not well-formed XML: {description}", {{"description", parsed.description()}}),
+        return Error{parsed ? say("the root element is not IPC-2581")
+                            : say("not well-formed XML: {fault}", {{"fault", parsed.description()}}),
                      where(), say("nothing was read")};
     if (!parsed)
-        source.m_warnings.push_back(
-            {where(), say("the XML ends here: {description}; what stands before is kept",
-                          {{"description", parsed.description()}})});
+        source.m_warnings.push_back({where(), say("the XML ends here: {fault}; what stands before is kept",
+                                                  {{"fault", parsed.description()}})});
     return source;
 }
 
@@ -58,10 +56,10 @@ double XmlSource::number(pugi::xml_node node, const char* attribute, double othe
     // A kilometre in any unit is a broken file.
     constexpr double most = 1e9;
     if (value && std::fabs(*value) <= most) return *value;
-    warn(node, say("{attribute} of {node} is not a number that can be: '{substr}'",
+    warn(node, say("{attribute} of {node} is not a number that can be: '{value}'",
                    {{"attribute", attribute},
                     {"node", node.name()},
-                    {"substr", std::string(found.value()).substr(0, 40)}}));
+                    {"value", std::string(found.value()).substr(0, 40)}}));
     return otherwise;
 }
 

@@ -1,5 +1,7 @@
 #include "thermal/still/still.h"
 
+#include "base/units.h"
+
 #include "base/csv.h"
 #include "base/median.h"
 #include "base/number_text.h"
@@ -15,16 +17,14 @@
 namespace ustor {
 namespace {
 
-constexpr double zero_k = 273.15;
-
 struct Meaning {
     StillUnit unit;
     const char* word;
     double perNumber, offset_c;
 };
 constexpr std::array<Meaning, 3> meanings{{{StillUnit::Celsius, "celsius", 1, 0},
-                                           {StillUnit::Kelvin, "kelvin", 1, -zero_k},
-                                           {StillUnit::Centikelvin, "centikelvin", 0.01, -zero_k}}};
+                                           {StillUnit::Kelvin, "kelvin", 1, -celsiusZero_k},
+                                           {StillUnit::Centikelvin, "centikelvin", 0.01, -celsiusZero_k}}};
 
 /// Not a number where there is none.
 double middleOf(const cv::Mat& numbers) {
