@@ -27,11 +27,10 @@ Message spotText(const HeatFound& heat) {
     if (heat.verdict == HeatVerdict::Spread) return say("a wide warm area, no point");
     const HeatSpot& first = heat.spots.front();
     const std::string x = quantityText(first.at.x_mm, "mm"), y = quantityText(first.at.y_mm, "mm");
-    const Message where = heat.fromStills
-                              ? say("warmer than in the still before at {x}, {y}", {{"x", x}, {"y", y}})
-                          : heat.verdict == HeatVerdict::FarSide
-                              ? say("warmth from the other side near {x}, {y}", {{"x", x}, {"y", y}})
-                              : say("warm spot at {x}, {y}", {{"x", x}, {"y", y}});
+    Message where = heat.fromStills ? say("warmer than in the still before at {x}, {y}", {{"x", x}, {"y", y}})
+                    : heat.verdict == HeatVerdict::FarSide
+                        ? say("warmth from the other side near {x}, {y}", {{"x", x}, {"y", y}})
+                        : say("warm spot at {x}, {y}", {{"x", x}, {"y", y}});
     if (heat.spots.size() == 1) return where;
     return say("{where} and {n} more", {{"where", where}, {"n", heat.spots.size() - 1}});
 }
