@@ -31,7 +31,7 @@ std::optional<Column> columnFor(std::string_view header) {
         {"comment", Column::Value},
         {"package", Column::Package},
         {"footprint", Column::Package},
-        {"fault", Column::Package},
+        {"description", Column::Package},
         {"pattern", Column::Package},
         {"x", Column::X},
         {"posx", Column::X},
