@@ -1,4 +1,5 @@
 #include "bench/instrument_profile.h"
+#include "base/input_bounds.h"
 
 #include <QFile>
 #include <QJsonArray>
@@ -144,13 +145,13 @@ void readMeter(Keys& keys, InstrumentProfile& p) {
 }
 
 void readCamera(Keys& keys, InstrumentProfile& p) {
-    constexpr int mostPixels = 4096;
+    using bounds::narrowest_px, bounds::widest_px;
     keys.number("kelvin_per_count", p.kelvinPerCount, 1e-6, 10);
     keys.number("kelvin_offset", p.kelvinOffset, -1000, 1000);
     keys.number("netd_mk", p.netd_mk, 1, 1000);
     keys.number("frame_rate_hz", p.frameRate_hz, 0, 1000);
-    keys.whole("width", p.width, 8, mostPixels);
-    keys.whole("height", p.height, 8, mostPixels);
+    keys.whole("width", p.width, narrowest_px, widest_px);
+    keys.whole("height", p.height, narrowest_px, widest_px);
     keys.box("crop", p.crop);
 }
 
@@ -218,8 +219,7 @@ Result<InstrumentProfile> profileFor(const QString& path, InstrumentProfile::Kin
     }
     QFile file(path);
     if (!file.open(QIODevice::ReadOnly)) return Error{verbatim(file.errorString()), path.toStdString(), {}};
-    constexpr qint64 longest = 1 << 20;
-    auto read = profileFromJson(file.read(longest), path);
+    auto read = profileFromJson(file.read(bounds::profile_bytes), path);
     if (read && read.value().kind != kind)
         return Error{say("this profile is for a {own}, not for a {wanted}",
                          {{"own", labelOf(read.value().kind)}, {"wanted", labelOf(kind)}}),

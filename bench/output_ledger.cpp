@@ -1,4 +1,5 @@
 #include "bench/output_ledger.h"
+#include "base/input_bounds.h"
 
 #include "bench/guard_protocol.h"
 
@@ -28,9 +29,9 @@ LedgerEntry readEntry(const QFileInfo& info) {
     entry.age_s =
         std::fabs(1e-3 * static_cast<double>(info.lastModified().msecsTo(QDateTime::currentDateTime())));
     QFile file(entry.file);
-    constexpr qint64 longest = 1 << 16;
-    const QJsonObject j =
-        file.open(QIODevice::ReadOnly) ? QJsonDocument::fromJson(file.read(longest)).object() : QJsonObject();
+    const QJsonObject j = file.open(QIODevice::ReadOnly)
+                              ? QJsonDocument::fromJson(file.read(bounds::ledger_bytes)).object()
+                              : QJsonObject();
     entry.guard = static_cast<qint64>(j["guard"].toDouble());
     entry.window = static_cast<qint64>(j["window"].toDouble());
     entry.simulated = j["simulated"].toBool();

@@ -1,4 +1,5 @@
 #include "bench/serial_link.h"
+#include "base/input_bounds.h"
 
 #include "bench/take_lines.h"
 
@@ -9,8 +10,7 @@ namespace ustor {
 SerialLink::SerialLink(const QString& device, int baud, QByteArray lineEnd) : m_lineEnd(std::move(lineEnd)) {
     m_port.setPortName(device);
     m_port.setBaudRate(baud);
-    constexpr qint64 mostWaiting = 1 << 21; // what sends faster than it is read
-    m_port.setReadBufferSize(mostWaiting);
+    m_port.setReadBufferSize(bounds::waiting_bytes);
     connect(&m_port, &QSerialPort::readyRead, this, &SerialLink::take);
     connect(&m_port, &QSerialPort::errorOccurred, this, [this](QSerialPort::SerialPortError error) {
         // What a pulled cable raises; the others are told by `open` or end in a time-out.

@@ -1,4 +1,5 @@
 #include "bench/socket_link.h"
+#include "base/input_bounds.h"
 
 #include "bench/take_lines.h"
 
@@ -20,8 +21,7 @@ SocketLink::SocketLink(SocketAddress address, QByteArray lineEnd)
         emit closed(verbatim(m_socket.errorString()));
     });
     // Kept small: what sends faster than it is read must wait at its own end.
-    constexpr qint64 mostWaiting = 1 << 21;
-    m_socket.setReadBufferSize(mostWaiting);
+    m_socket.setReadBufferSize(bounds::waiting_bytes);
     connect(&m_socket, &QTcpSocket::readyRead, this, &SocketLink::take);
 }
 

@@ -1,4 +1,5 @@
 #include "bench/stream_camera.h"
+#include "base/input_bounds.h"
 
 #include "bench/clock.h"
 
@@ -89,25 +90,28 @@ bool StreamCamera::fits(const char* data) const {
 }
 
 bool StreamCamera::takeHeader() {
-    constexpr int longest = 4096;
     const auto end = m_buffer.indexOf('\n');
     if (end < 0) {
-        if (m_buffer.size() > longest) drop(say("not a camera stream"));
+        if (m_buffer.size() > bounds::greeting_bytes) drop(say("not a camera stream"));
         return false;
     }
     const QJsonObject j = QJsonDocument::fromJson(m_buffer.left(end)).object();
     m_buffer.remove(0, end + 1);
-    const int width = j["width"].toInt(), height = j["height"].toInt();
-    if (j["format"].toString() != "ustor-stream/1" || width < 8 || height < 8 || width > 4096 ||
-        height > 4096) {
+    CameraInfo info;
+    info.width = j["width"].toInt();
+    info.height = j["height"].toInt();
+    info.frameRate_hz = j["frame_rate_hz"].toDouble(25);
+    info.netd_mk = j["netd_mk"].toDouble();
+    info.ambient_c = j["ambient_c"].toDouble(25);
+    if (j["format"].toString() != "ustor-stream/1") {
         drop(say("not a camera stream this version reads"));
         return false;
     }
-    m_info.width = width;
-    m_info.height = height;
-    m_info.frameRate_hz = j["frame_rate_hz"].toDouble(25);
-    m_info.netd_mk = j["netd_mk"].toDouble();
-    m_info.ambient_c = j["ambient_c"].toDouble(25);
+    if (const auto why = whyNoCamera(info)) {
+        drop(*why);
+        return false;
+    }
+    m_info = info;
     m_greeted = true;
     emit connected(m_info);
     return true;

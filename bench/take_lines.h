@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/input_bounds.h"
 #include "bench/line_link.h"
 
 #include <QIODevice>
@@ -20,8 +21,7 @@ inline bool takeLines(QIODevice& device, LineLink& link, const std::function<voi
     for (int i = 0; alive && i < mostInATurn && device.canReadLine(); ++i)
         emit link.line(device.readLine().trimmed());
     if (alive && device.canReadLine()) QTimer::singleShot(1, &link, again);
-    constexpr qint64 longestLine = 1 << 20;
-    return !alive || device.bytesAvailable() <= longestLine;
+    return !alive || device.bytesAvailable() <= bounds::line_bytes;
 }
 
 } // namespace ustor

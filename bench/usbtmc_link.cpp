@@ -1,4 +1,5 @@
 #include "bench/usbtmc_link.h"
+#include "base/input_bounds.h"
 
 #include <QElapsedTimer>
 #include <QMutexLocker>
@@ -92,10 +93,9 @@ void UsbtmcDevice::exchange(const QByteArray& message, bool asks) {
     // Nothing urgent before it: an "off" must not overtake the "on" that it was sent after.
     if (m_file < 0 || !write(message) || !asks) return;
     QByteArray answer;
-    constexpr qsizetype longest = 1 << 20;
     char chunk[4096];
     // An answer may come in several reads; its last byte is a new line (IEEE 488.2, 8.5).
-    while (!answer.endsWith('\n') && answer.size() < longest) {
+    while (!answer.endsWith('\n') && answer.size() < bounds::line_bytes) {
         switch (waitForAnswer()) {
         case Wait::Ready:
             break;

@@ -72,12 +72,15 @@ void assessCase(const std::string& folder, const std::string& knownGood, Answer&
 }
 
 void report(const std::string& folder, const std::string& target, Answer& answer) {
+    const bool page = target.ends_with(".pdf");
+    if (!page && !target.ends_with(".html"))
+        return answer.wrong(
+            {say("a report is written as .pdf or .html"), target, say("nothing was written")});
     const auto opened = CaseFolder::openToRead(folder);
     if (!opened) return answer.wrong(opened.error());
     const Assessment a = assess(opened.value().board, opened.value().log->facts(), {});
     const ReportInput input{opened.value().title, &opened.value().log->facts(), &a, {}};
-    const auto written =
-        target.ends_with(".html") ? writeReportHtml(input, target) : writeReportPdf(input, target);
+    const auto written = page ? writeReportPdf(input, target) : writeReportHtml(input, target);
     if (!written) return answer.wrong(written.error());
     answer.data = {{"written", target}};
     answer.line(target + " written");

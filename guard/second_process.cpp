@@ -1,4 +1,5 @@
 #include "guard/second_process.h"
+#include "base/input_bounds.h"
 
 #include "bench/guard_protocol.h"
 
@@ -66,8 +67,7 @@ void SecondProcess::tell(const QJsonObject& message) {
 
 void SecondProcess::beat() {
     // One that is stopped does not read: what waits for it must not grow without end.
-    constexpr qint64 mostWaiting = 1 << 16;
-    if (m_process && m_process->bytesToWrite() < mostWaiting) tell({{"do", "beat"}});
+    if (m_process && m_process->bytesToWrite() < bounds::unheard_bytes) tell({{"do", "beat"}});
 }
 
 void SecondProcess::watch(bool outputMayBeOn) {

@@ -79,7 +79,7 @@ Outcome InjectionRun::start() {
         // Whether the camera is silent is a matter of arrivals; its stamps may lag.
         if (m_ended) return;
         const double now_s = m_bench.benchSeconds();
-        carryOut(m_supervisor.pictureCame(now_s));
+        m_supervisor.pictureCame(now_s);
         m_heat->add(f, now_s);
     });
     connect(&m_bench, &BenchLink::framesSkipped, m_heat.get(), &HeatStream::skip);

@@ -1,4 +1,5 @@
 #include "session/still_file.h"
+#include "base/input_bounds.h"
 
 #include <QDir>
 #include <QFile>
@@ -162,8 +163,7 @@ Result<Still> readStill(const std::filesystem::path& file, const StillOptions& o
         return stillFromNumbers(page.value(), options.unit, where);
     }
     if (isPicture(head)) return fromPicture(path, options, where);
-    constexpr qint64 mostBytes = 300'000'000;
-    if (stream.size() > mostBytes || stream.peek(4096).contains('\0'))
+    if (stream.size() > bounds::still_bytes || stream.peek(4096).contains('\0'))
         return Error{say("neither a picture that can be read nor a table of numbers"), where,
                      say(nothingRead)};
     return stillFromCsv(stream.readAll().toStdString(), options.unit, where);

@@ -1,4 +1,5 @@
 #include "store/case_archive.h"
+#include "base/input_bounds.h"
 
 #include "store/case_folder.h"
 
@@ -97,11 +98,9 @@ Outcome unpackAll(const fs::path& file, const fs::path& folder, const Progress& 
             return Error{say("names a file outside the case: {name}", {{"name", name}}), file.string(),
                          say(unchanged)};
         if (name.back() == '/') continue; // folders are made as their files need them
-        // Pictures and readings shrink to a tenth, not to a thousandth.
-        constexpr zip_uint64_t harmless = 16 << 20, mostTimes = 200;
-        if (entry.size > harmless && entry.size / mostTimes > entry.comp_size)
+        if (entry.size > bounds::harmless_bytes && entry.size / bounds::growth > entry.comp_size)
             return Error{say("{name} would grow to more than {times} times its size: this is no case",
-                             {{"name", name}, {"times", mostTimes}}),
+                             {{"name", name}, {"times", bounds::growth}}),
                          file.string(), say(unchanged)};
         if (entry.size > room)
             return Error{say("the case is larger than the room left on the disk"), file.string(),

@@ -1,8 +1,10 @@
 #pragma once
 
+#include "base/message.h"
 #include "base/side.h"
 
 #include <cstdint>
+#include <optional>
 #include <vector>
 
 namespace ustor {
@@ -15,6 +17,10 @@ struct CameraInfo {
     double ambient_c = 25;
     Side side = Side::Top; ///< the side of the board that faces the camera
 };
+
+/// Why no camera can be like that, in a sentence for people; nothing where one can.
+std::optional<Message> whyNoCamera(const CameraInfo& info);
+Message wrongPictureSize();
 
 /// One picture of a camera, as it came: kelvin times 100, row by row.
 struct CameraFrame {

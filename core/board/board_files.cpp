@@ -1,4 +1,5 @@
 #include "board/board_files.h"
+#include "base/input_bounds.h"
 
 #include "base/number_text.h"
 #include "board/board_join.h"
@@ -77,8 +78,7 @@ struct Content {
 Result<Content> contentOf(const std::filesystem::path& file) {
     std::error_code fault;
     if (!std::filesystem::is_regular_file(file, fault)) return Error{say("no such file"), file.string(), {}};
-    constexpr std::uintmax_t limit = 512ULL << 20;
-    if (std::filesystem::file_size(file, fault) > limit)
+    if (std::filesystem::file_size(file, fault) > bounds::boardFile_bytes)
         return Error{say("larger than 512 MiB: not a board file"), file.string(), {}};
     std::ifstream stream(file, std::ios::binary);
     Content content;
@@ -147,8 +147,10 @@ void keepPhotos(Board& board, const std::filesystem::path& folder) {
 
 /// Numbers that no board has: a fault of the file, or of its units.
 std::optional<Message> outOfBounds(Board& board) {
-    constexpr double far_mm = 1e4, thinnest_mm = 0.05, thickest_mm = 20, usual_mm = 1.6;
-    const auto lies = [](BoardPoint p) { return std::abs(p.x_mm) <= far_mm && std::abs(p.y_mm) <= far_mm; };
+    using bounds::place_mm, bounds::usualThickness_mm;
+    const auto lies = [](BoardPoint p) {
+        return std::abs(p.x_mm) <= place_mm && std::abs(p.y_mm) <= place_mm;
+    };
     for (const Part& part : board.parts) {
         const auto pad =
             std::find_if(part.pads.begin(), part.pads.end(), [&](const Pad& each) { return !lies(each.at); });
@@ -156,11 +158,11 @@ std::optional<Message> outOfBounds(Board& board) {
             return say("{part} lies more than ten metres away: wrong units, or a damaged file",
                        {{"part", part.designator}});
     }
-    if (!(board.thickness_mm >= thinnest_mm && board.thickness_mm <= thickest_mm)) {
+    if (!(board.thickness_mm >= bounds::thinnest_mm && board.thickness_mm <= bounds::thickest_mm)) {
         board.warnings.push_back({"thickness", say("{thickness} mm is no board: {usual} mm is reckoned with",
                                                    {{"thickness", textOfNumber(board.thickness_mm)},
-                                                    {"usual", textOfNumber(usual_mm)}})});
-        board.thickness_mm = usual_mm;
+                                                    {"usual", textOfNumber(usualThickness_mm)}})});
+        board.thickness_mm = usualThickness_mm;
     }
     return std::nullopt;
 }

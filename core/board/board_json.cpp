@@ -1,4 +1,5 @@
 #include "board/board_json.h"
+#include "base/input_bounds.h"
 
 #include "board/bad_member.h"
 
@@ -78,11 +79,10 @@ class Loader {
   public:
     Board load(const Json& j) {
         board.name = j.value("name", std::string());
-        board.thickness_mm = j.value("thickness_mm", 1.6);
+        board.thickness_mm = j.value("thickness_mm", bounds::usualThickness_mm);
         if (j.contains("copper_layers")) {
-            constexpr long most = 1000;
             const auto layers = wholeNumber(j["copper_layers"]);
-            if (!layers || *layers < 0 || *layers > most)
+            if (!layers || *layers < 0 || *layers > bounds::copperLayers)
                 throw BadMember{say("copper_layers is no count of layers")};
             board.copperLayers = static_cast<int>(*layers);
         }

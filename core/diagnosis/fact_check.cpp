@@ -1,4 +1,5 @@
 #include "diagnosis/fact_check.h"
+#include "base/input_bounds.h"
 
 #include "base/quantity_text.h"
 #include "diagnosis/case_state.h"
@@ -42,13 +43,13 @@ struct Check {
                           {"low", quantityText(low, unit)},
                           {"high", quantityText(high, unit)}}));
     }
-    void volts(double value) { number(value, -FactBounds::volts, FactBounds::volts, "V"); }
-    void amps(double value) { number(value, 0, FactBounds::amps, "A"); }
+    void volts(double value) { number(value, -bounds::volts, bounds::volts, "V"); }
+    void amps(double value) { number(value, 0, bounds::amps, "A"); }
 
     void operator()(const Complaint&) {}
     void operator()(const SourceShows& f) {
         volts(f.volts);
-        number(f.amps, -FactBounds::amps, FactBounds::amps, "A");
+        number(f.amps, -bounds::amps, bounds::amps, "A");
     }
     void operator()(const Seen& f) { part(f.part, true); }
     void operator()(const Uncovered&) {}
@@ -59,22 +60,22 @@ struct Check {
         place(f.plus);
         place(f.minus, true);
         volts(f.volts);
-        number(f.amps, 0, FactBounds::amps, "A");
+        number(f.amps, 0, bounds::amps, "A");
         if (f.amps <= 0) complain(say("millivolts without a current tell nothing"));
-        number(f.resolution, 0, FactBounds::volts, "V");
+        number(f.resolution, 0, bounds::volts, "V");
     }
     void operator()(const ReadingTaken& f) {
         place(f.place);
         place(f.against, true);
         const Reading& r = f.reading;
-        number(r.resolution, 0, FactBounds::ohms, "");
+        number(r.resolution, 0, bounds::ohms, "");
         if (r.state != ReadingState::Value) return;
         // A meter whose zero has drifted reads a little below.
         constexpr double drift = -1;
         if (r.mode == MeterMode::Volts || r.mode == MeterMode::Diode)
             volts(r.value);
         else
-            number(r.value, drift, FactBounds::ohms, "Ω");
+            number(r.value, drift, bounds::ohms, "Ω");
     }
     void operator()(const RailChosen& f) { net(f.net); }
     void operator()(const ClassCorrected& f) { part(f.part); }
@@ -85,17 +86,18 @@ struct Check {
     void operator()(const InjectionDone& f) {
         place(f.plus);
         place(f.minus, true);
-        number(f.volts, 0, FactBounds::volts, "V");
+        number(f.volts, 0, bounds::volts, "V");
         amps(f.amps);
-        number(f.deliveredWatts, 0, FactBounds::watts, "W");
-        number(f.seconds, 0, FactBounds::seconds, "s");
+        number(f.deliveredWatts, 0, bounds::watts, "W");
+        number(f.seconds, 0, bounds::seconds, "s");
     }
     void operator()(const HeatFound& f) {
-        constexpr double far_mm = 1e4, clear = 1e9;
+        constexpr double clear = 1e9;
+        using bounds::place_mm;
         for (const HeatSpot& s : f.spots)
             for (const double value : {s.at.x_mm, s.at.y_mm, s.sigma_mm, s.snr, s.power_mw, s.delay_s})
-                if (!std::isfinite(value) || std::abs(s.at.x_mm) > far_mm || std::abs(s.at.y_mm) > far_mm ||
-                    std::abs(s.snr) > clear)
+                if (!std::isfinite(value) || std::abs(s.at.x_mm) > place_mm ||
+                    std::abs(s.at.y_mm) > place_mm || std::abs(s.snr) > clear)
                     complain(say("a spot of the finding lies nowhere"));
     }
     void operator()(const Lifted& f) { part(f.part); }
@@ -105,13 +107,13 @@ struct Check {
     void operator()(const Noted&) {}
     void operator()(const Aligned& f) {
         if (f.registration.empty()) complain(say("an alignment without landmarks"));
-        number(f.residual_mm, 0, 1e4, "mm");
+        number(f.residual_mm, 0, bounds::place_mm, "mm");
     }
     void operator()(const Painted& f) {
-        constexpr double most_px = 1e4;
+        using bounds::stroke_px;
         for (const double pixel : {f.from.x_px, f.from.y_px, f.to.x_px, f.to.y_px})
-            number(pixel, -most_px, most_px, "pixels");
-        number(f.radius_px, 0, most_px, "pixels");
+            number(pixel, -stroke_px, stroke_px, "pixels");
+        number(f.radius_px, 0, stroke_px, "pixels");
         if (f.surface.empty()) complain(say("a stroke of no surface"));
     }
     void operator()(const CautionMet&) {}

@@ -13,10 +13,4 @@ namespace ustor {
 /// voltages, the time is one. What a later version of the program knows is not asked.
 std::optional<Message> whyNotTaken(const Board& board, const FactBody& body);
 
-/// The bounds that `whyNotTaken` and typed entries hold to; volts of an extra-low-voltage bench (IEC 61140:
-/// 120 V direct current).
-struct FactBounds {
-    static constexpr double volts = 120, amps = 100, ohms = 1e9, watts = 1000, seconds = 86400;
-};
-
 } // namespace ustor

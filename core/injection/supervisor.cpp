@@ -80,9 +80,8 @@ std::vector<SupplyCommand> Supervisor::telemetry(double time_s, bool output, Vol
     return tick(time_s);
 }
 
-std::vector<SupplyCommand> Supervisor::pictureCame(double time_s) {
+void Supervisor::pictureCame(double time_s) {
     m_lastFrame_s = std::max(m_lastFrame_s, time_s);
-    return {};
 }
 
 std::vector<SupplyCommand> Supervisor::frame(double time_s, double warmestRise_k, double hottest_c) {

@@ -39,7 +39,7 @@ class Supervisor {
     /// A telemetry line of the supply: output state, volts, amps as read back.
     std::vector<SupplyCommand> telemetry(double time_s, bool output, Volts volts, Amps amps);
     /// A picture came, whatever the time it takes until somebody looks at it.
-    std::vector<SupplyCommand> pictureCame(double time_s);
+    void pictureCame(double time_s);
     /// A picture that came then was looked at; the largest rise of a spot since the start, the hottest
     /// surface.
     std::vector<SupplyCommand> frame(double time_s, double warmestRise_k, double hottest_c);

@@ -1,4 +1,5 @@
 #include "rail/copper_network.h"
+#include "base/input_bounds.h"
 
 #include "rail/copper.h"
 #include "rail/copper_cells.h"
@@ -81,8 +82,7 @@ class Builder {
         int nodes = 0;
         if (!m_drawn.empty()) {
             const BoardBox box = boxOfCopper();
-            constexpr double largest_mm = 2000;
-            if (std::max(box.width_mm(), box.height_mm()) > largest_mm)
+            if (std::max(box.width_mm(), box.height_mm()) > bounds::span_mm)
                 return Error{say("its copper spans more than two metres: the board's file is broken"),
                              nameOf(m_board, m_stretch), say("nothing was computed")};
             cutCells(box, copper_mm2);

@@ -1,4 +1,5 @@
 #include "thermal/recording_reader.h"
+#include "base/input_bounds.h"
 
 #include "base/csv.h"
 #include "base/json_number.h"
@@ -37,24 +38,15 @@ Result<CameraInfo> infoFrom(const std::filesystem::path& file) {
         if (j.value("unit", std::string("centikelvin")) != "centikelvin")
             return Error{say("unit must be centikelvin"), file.string(), say(nothingRead)};
         CameraInfo info;
-        // A size that is no whole number fails the bounds below.
-        constexpr long most = 4096;
+        // A size that is no whole number is none of a camera.
+        constexpr long most = bounds::widest_px;
         info.width = static_cast<int>(std::min(most + 1, wholeNumber(j.at("width")).value_or(0)));
         info.height = static_cast<int>(std::min(most + 1, wholeNumber(j.at("height")).value_or(0)));
         info.frameRate_hz = j.value("frame_rate_hz", 25.0);
         info.ambient_c = j.value("ambient_c", 25.0);
         info.side = j.value("side", std::string("top")) == "bottom" ? Side::Bottom : Side::Top;
         if (j.contains("camera")) info.netd_mk = j["camera"].value("netd_mk", 0.0);
-        const auto within = [](double value, double low, double high) {
-            return value >= low && value <= high;
-        };
-        if (!within(info.ambient_c, RecordingBounds::coldest_c, RecordingBounds::hottest_c) ||
-            !within(info.frameRate_hz, 0, RecordingBounds::fastest_hz) || !within(info.netd_mk, 0, 1e6))
-            return Error{say("ambient_c, frame_rate_hz or netd_mk is no value of a thermal camera"),
-                         file.string(), say(nothingRead)};
-        if (info.width < 8 || info.height < 8 || info.width > most || info.height > most)
-            return Error{say("width and height must lie between 8 and 4096"), file.string(),
-                         say(nothingRead)};
+        if (const auto why = whyNoCamera(info)) return Error{*why, file.string(), say(nothingRead)};
         return info;
     } catch (const nlohmann::json::exception& fault) {
         return Error{say("cannot be read: {fault}", {{"fault", fault.what()}}), file.string(),
@@ -157,7 +149,7 @@ std::vector<TimedPage> timedPages(const Table& table, std::vector<Message>& warn
     }
     const auto follows = [&rows](std::size_t earlier, std::size_t later) {
         const double apart_s = rows[later].time_s - rows[earlier].time_s;
-        return apart_s > 0 && apart_s <= RecordingBounds::gap_s;
+        return apart_s > 0 && apart_s <= bounds::frameGap_s;
     };
     // The first is not believed where the two behind it agree with each other and not with it.
     std::size_t first = 0;
@@ -279,8 +271,8 @@ std::size_t readFrames(const std::filesystem::path& file, const std::vector<Time
 template <typename T>
 void keepNear(std::vector<T>& entries, const Recording& recording, const char* file,
               std::vector<Message>& warnings) {
-    const double from_s = recording.frames.front().time_s - RecordingBounds::aside_s,
-                 to_s = recording.frames.back().time_s + RecordingBounds::aside_s;
+    const double from_s = recording.frames.front().time_s - bounds::supplyAside_s,
+                 to_s = recording.frames.back().time_s + bounds::supplyAside_s;
     const auto left = std::erase_if(
         entries, [&](const T& entry) { return !(entry.time_s >= from_s && entry.time_s <= to_s); });
     if (left > 0)

@@ -20,14 +20,6 @@ struct ReadingRoom {
 /// frames taken together. Eight a second still show what follows pulses of a second.
 constexpr ReadingRoom roomToLocate{1.7e8, 8};
 
-/// What a recording on disk may hold. Beyond it a time is a fault of the file, not a time.
-struct RecordingBounds {
-    static constexpr double gap_s = 120;  ///< longest between two frames
-    static constexpr double aside_s = 60; ///< the supply's log may begin and end so far from the frames
-    static constexpr double coldest_c = -80, hottest_c = 1000; ///< ambient
-    static constexpr double fastest_hz = 1000;
-};
-
 /// Reads a folder in the format "ustor-recording/1" (docs/formats/recording.md). Frames that cannot be read
 /// at the end, or have no room, are left out with a warning; fails when no frame, no times or no header can
 /// be read.

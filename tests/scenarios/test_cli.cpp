@@ -360,4 +360,7 @@ void TestCli::readingsReportsAndPackedCases() {
     QVERIFY(html.readAll().contains("310 m"));
     QVERIFY(pdf.read(5) == "%PDF-");
     QCOMPARE(cli({"case", "report", folder, "-o", base.filePath("no/such/r.pdf")}).code, 2);
+    const Said neither = cli({"case", "report", folder, "-o", base.filePath("r.txt")});
+    QCOMPARE(neither.code, 2);
+    QVERIFY(neither.err.contains("r.txt") && neither.err.contains(".pdf"));
 }

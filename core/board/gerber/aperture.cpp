@@ -1,4 +1,5 @@
 #include "board/gerber/aperture.h"
+#include "base/input_bounds.h"
 
 #include "base/number_text.h"
 
@@ -40,8 +41,7 @@ std::optional<Aperture> apertureFrom(std::string_view definition, double unit_mm
     }
     const auto length = [&](std::size_t i) { return i < values.size() ? values[i] * unit_mm : 0.0; };
     const double first = length(0), second = values.size() > 1 ? length(1) : 0;
-    constexpr double largest_mm = 10000;
-    const auto sound = [](double mm) { return mm >= 0 && mm < largest_mm; };
+    const auto sound = [](double mm) { return mm >= 0 && mm < bounds::place_mm; };
     if (values.empty() || !sound(first) || !sound(second))
         return trouble = say("aperture '{name}' has no sound measures", {{"name", name}}), std::nullopt;
     std::size_t holeAt = 2;

@@ -1,3 +1,4 @@
+#include "base/input_bounds.h"
 #include "board/gerber/drill_file.h"
 
 #include "base/number_text.h"
@@ -209,11 +210,10 @@ class Reader {
                 continue; // depth, feed, arc radius
             if (!number) return warn(say("a coordinate that is not a number: hole left out")), false;
         }
-        constexpr double edge_mm = 20000;
         BoardPoint to = m_incremental ? BoardPoint{m_at.x_mm + x.value_or(0), m_at.y_mm + y.value_or(0)}
                                       : BoardPoint{x.value_or(m_at.x_mm), y.value_or(m_at.y_mm)};
-        if (std::fabs(to.x_mm) > edge_mm || std::fabs(to.y_mm) > edge_mm)
-            return warn(say("a place beyond 20 metres: hole left out")), false;
+        if (std::fabs(to.x_mm) > bounds::place_mm || std::fabs(to.y_mm) > bounds::place_mm)
+            return warn(say("a place more than ten metres away: hole left out")), false;
         m_at = to;
         return true;
     }

@@ -1,3 +1,4 @@
+#include "base/input_bounds.h"
 #include "board/gerber/aperture.h"
 #include "board/gerber/gerber_file.h"
 #include "board/gerber/gerber_words.h"
@@ -376,9 +377,8 @@ class Reader {
             to = {m_at.x_mm + x.value_or(0), m_at.y_mm + y.value_or(0)};
         else
             to = {x.value_or(m_at.x_mm), y.value_or(m_at.y_mm)};
-        constexpr double edge_mm = 20000;
-        if (std::fabs(to.x_mm) > edge_mm || std::fabs(to.y_mm) > edge_mm)
-            return warn(say("a place beyond 20 metres: left out"));
+        if (std::fabs(to.x_mm) > bounds::place_mm || std::fabs(to.y_mm) > bounds::place_mm)
+            return warn(say("a place more than ten metres away: left out"));
         if (operation == 1)
             line(to, centre);
         else if (operation == 2)

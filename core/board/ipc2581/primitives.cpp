@@ -1,4 +1,5 @@
 #include "board/ipc2581/primitives.h"
+#include "base/input_bounds.h"
 
 #include <algorithm>
 #include <array>
@@ -206,9 +207,8 @@ Paths Primitives::group(pugi::xml_node element, double unit_mm, int depth) {
 
 Paths Primitives::standard(pugi::xml_node element, double unit_mm) {
     const std::string_view name = element.name();
-    constexpr double most_mm = 5000;
     const auto length = [&](const char* attribute) {
-        return std::clamp(m_source.number(element, attribute) * unit_mm, 0.0, most_mm);
+        return std::clamp(m_source.number(element, attribute) * unit_mm, 0.0, bounds::place_mm);
     };
     const double width = length("width"), height = length("height");
     if (name == "Circle") return {plane::circle({}, length("diameter"))};

@@ -1,4 +1,5 @@
 #include "board/ipc2581/xml_source.h"
+#include "base/input_bounds.h"
 
 #include "base/number_text.h"
 
@@ -64,10 +65,10 @@ double XmlSource::number(pugi::xml_node node, const char* attribute, double othe
 }
 
 BoardPoint XmlSource::point(pugi::xml_node node, const char* x, const char* y, double unit_mm) {
-    constexpr double most_mm = 5000;
+    using bounds::place_mm;
     const BoardPoint at{number(node, x) * unit_mm, number(node, y) * unit_mm};
-    if (std::fabs(at.x_mm) <= most_mm && std::fabs(at.y_mm) <= most_mm) return at;
-    warn(node, say("{node} lies beyond five metres: taken as the origin", {{"node", node.name()}}));
+    if (std::fabs(at.x_mm) <= place_mm && std::fabs(at.y_mm) <= place_mm) return at;
+    warn(node, say("{node} lies more than ten metres away: taken as the origin", {{"node", node.name()}}));
     return {};
 }
 

@@ -1,4 +1,6 @@
 #include "thermal/still/still.h"
+#include "base/camera_frame.h"
+#include "base/input_bounds.h"
 
 #include "base/units.h"
 
@@ -50,9 +52,8 @@ std::optional<StillUnit> stillUnitFromWord(std::string_view word) {
 }
 
 Result<Still> stillFromNumbers(const cv::Mat& numbers, StillUnit unit, const std::string& where) {
-    constexpr int least = 8, most = 4096;
-    if (numbers.cols < least || numbers.rows < least || numbers.cols > most || numbers.rows > most)
-        return Error{say("width and height must lie between 8 and 4096"), where, say("nothing was read")};
+    if (!bounds::isPictureSize(numbers.cols, numbers.rows))
+        return Error{wrongPictureSize(), where, say("nothing was read")};
     cv::Mat values;
     numbers.convertTo(values, CV_32F);
     const double middle = middleOf(values);
@@ -70,8 +71,7 @@ Result<Still> stillFromNumbers(const cv::Mat& numbers, StillUnit unit, const std
     Still still;
     values.convertTo(still.celsius, CV_32F, meaning->perNumber, meaning->offset_c);
     // Cells that no camera can have meant do not set the span of all the others.
-    constexpr double coldest_c = -100, hottest_c = 2000;
-    const cv::Mat wrong = (still.celsius < coldest_c) | (still.celsius > hottest_c);
+    const cv::Mat wrong = (still.celsius < bounds::coldestPixel_c) | (still.celsius > bounds::hottestPixel_c);
     if (const int cells = cv::countNonZero(wrong); cells > 0) {
         still.celsius.setTo(std::numeric_limits<float>::quiet_NaN(), wrong);
         still.notes.push_back(say("{cells} cells are no temperatures and were left out", {{"cells", cells}}));
@@ -159,8 +159,7 @@ Result<cv::Mat> readTiffPage(const std::string& file) {
     TIFFGetFieldDefaulted(tiff.get(), TIFFTAG_SAMPLEFORMAT, &format);
     const bool whole = bits == 16 && format == SAMPLEFORMAT_UINT;
     const bool floats = bits == 32 && format == SAMPLEFORMAT_IEEEFP;
-    constexpr std::uint32_t most = 4096;
-    if (samples != 1 || (!whole && !floats) || width == 0 || height == 0 || width > most || height > most ||
+    if (samples != 1 || (!whole && !floats) || !bounds::isPictureSize(width, height) ||
         TIFFIsTiled(tiff.get()))
         return wrong;
     cv::Mat page(static_cast<int>(height), static_cast<int>(width), whole ? CV_16UC1 : CV_32FC1);

@@ -51,7 +51,9 @@ void TestCamera::streamsThatAreNone() {
     for (const QByteArray& wrong :
          {QByteArray("HTTP/1.1 400 Bad Request\n"), QByteArray(8192, 'x'),
           QByteArray("{\"format\":\"ustor-stream/1\",\"width\":-3,\"height\":8}\n"),
-          QByteArray("{\"format\":\"ustor-stream/1\",\"width\":100000,\"height\":100000}\n")}) {
+          QByteArray("{\"format\":\"ustor-stream/1\",\"width\":100000,\"height\":100000}\n"),
+          QByteArray("{\"format\":\"ustor-stream/1\",\"width\":16,\"height\":8,\"frame_rate_hz\":-25}\n"),
+          QByteArray("{\"format\":\"ustor-stream/1\",\"width\":16,\"height\":8,\"ambient_c\":1e9}\n")}) {
         FakeInstrument source;
         StreamCamera camera(source.address());
         camera.start();
