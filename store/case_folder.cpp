@@ -2,6 +2,7 @@
 
 #include "base/number_text.h"
 #include "board/board_files.h"
+#include "diagnosis/fact_check.h"
 
 #include <fstream>
 #include <nlohmann/json.hpp>
@@ -9,6 +10,19 @@
 namespace ustor {
 namespace {
 using OpenLog = Result<std::unique_ptr<FactLog>> (*)(const std::filesystem::path&);
+
+/// Facts that the door would not have let in: of another board, or written by another hand.
+void tellStrangeFacts(CaseFolder& opened) {
+    constexpr int most = 5;
+    int strange = 0;
+    for (const Fact* fact : activeFacts(opened.log->facts()))
+        if (const auto why = whyNotTaken(opened.board, fact->body); why && ++strange <= most)
+            opened.warnings.push_back(say("fact {number}: {why} (kept; strike it out or correct it)",
+                                          {{"number", fact->id}, {"why", *why}}));
+    if (strange > most)
+        opened.warnings.push_back(sayCount("one more fact does not fit this board",
+                                           "{count} more facts do not fit this board", strange - most));
+}
 
 Result<CaseFolder> openWith(const std::filesystem::path& folder, OpenLog openLog) {
     CaseFolder opened;
@@ -23,6 +37,7 @@ Result<CaseFolder> openWith(const std::filesystem::path& folder, OpenLog openLog
     if (!log) return log.error();
     opened.log = std::move(log.value());
     opened.warnings = opened.log->warnings();
+    tellStrangeFacts(opened);
     return opened;
 }
 

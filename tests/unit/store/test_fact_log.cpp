@@ -1,4 +1,6 @@
+#include "store/case_folder.h"
 #include "store/fact_log.h"
+#include "support/boards.h"
 #include "unit/store/test_store.h"
 
 #include <QDir>
@@ -78,6 +80,26 @@ void TestFactLog::unknownKindsAndBadLines() {
     QCOMPARE(log.value()->append(Noted{"b"}, 2).value().id, 8L);
     QVERIFY(
         contentOf(folder.filePath("facts.jsonl")).startsWith(lines)); // what was there stays, byte for byte
+}
+
+// A case that another hand wrote, or whose board was changed for another: nothing of it counts for nothing
+// without a word.
+void TestFactLog::factsOfAnotherBoardAreTold() {
+    QTemporaryDir base;
+    const auto folder = std::filesystem::path(base.filePath("case").toStdString());
+    QVERIFY(CaseFolder::create(folder, "Buoy light", testing::smallBoard()).ok());
+    QFile file(base.filePath("case/facts.jsonl"));
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    for (int i = 1; i <= 8; ++i)
+        file.write("{\"id\":" + QByteArray::number(i) + ",\"time\":1,\"kind\":\"lifted\",\"part\":\"C9" +
+                   QByteArray::number(i) + "\"}\n");
+    file.close();
+    const auto opened = CaseFolder::open(folder);
+    QVERIFY(opened.ok());
+    QCOMPARE(opened.value().log->facts().size(), std::size_t(8));
+    QCOMPARE(opened.value().warnings.size(), std::size_t(6));
+    QVERIFY(opened.value().warnings[1].text().starts_with("fact 2: there is no part C92"));
+    QVERIFY(opened.value().warnings[5].text().starts_with("3 more facts"));
 }
 
 // A line that cannot be counted keeps its number: what strikes it must not hit another.

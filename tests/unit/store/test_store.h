@@ -8,6 +8,7 @@ class TestFactLog : public QObject {
     void acceptedFactsAreOnDisk();
     void tornLastLine();
     void unknownKindsAndBadLines();
+    void factsOfAnotherBoardAreTold();
     void numbersAreNotGivenTwice();
     void lookedAtWithoutTheLock();
     void aDeletedFolderIsTold();
