@@ -21,7 +21,7 @@ void tellStrangeFacts(CaseFolder& opened) {
                                           {{"number", fact->id}, {"why", *why}}));
     if (strange > most)
         opened.warnings.push_back(sayCount("one more fact does not fit this board",
-                                           "{count} more facts do not fit this board", strange - most));
+                                           "{n} more facts do not fit this board", strange - most));
 }
 
 Result<CaseFolder> openWith(const std::filesystem::path& folder, OpenLog openLog) {
