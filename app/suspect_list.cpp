@@ -86,11 +86,11 @@ void SuspectList::paintRow(QPainter& painter, const Row& row) {
     if (nameOf(s) != m_chosen) return;
 
     double most = 1;
-    for (const Evidence& e : s.evidence)
+    for (const Weight& e : s.evidence)
         most = std::max(most, std::fabs(e.weight));
     double y = row.top + rowHeight;
     const double axis = 40 + (width() - 60) / 2.0, reach = (width() - 60) / 2.0;
-    for (const Evidence& e : s.evidence) {
+    for (const Weight& e : s.evidence) {
         painter.setPen(look.ink);
         painter.setFont(Look::small());
         const QString words = painter.fontMetrics().elidedText(text(e.what), Qt::ElideRight, width() - 50);

@@ -1,5 +1,6 @@
 #include "cli/commands.h"
 #include "diagnosis/fact_check.h"
+#include "diagnosis/hypothesis/words.h"
 #include "diagnosis/readings_csv.h"
 #include "store/case_archive.h"
 #include "store/case_folder.h"
@@ -14,6 +15,37 @@ namespace ustor::cli {
 namespace {
 
 using Json = nlohmann::ordered_json;
+
+/// What may be wrong, in words, with what each fact did to it; what is left below the last is told as a sum.
+void addHypotheses(const Assessment& a, Answer& answer) {
+    Json& list = answer.data["hypotheses"] = Json::array();
+    constexpr double worthTelling = 0.005;
+    double rest = 0;
+    for (const Hypothesis& h : a.belief.hypotheses) {
+        if (h.odds < worthTelling || h.weights.empty()) {
+            rest += h.odds;
+            continue;
+        }
+        const Message sentence = sentenceOf(a.state.board, h.causes);
+        Json one{{"what", sentence}, {"odds", h.odds}, {"prior", h.prior}, {"causes", Json::array()}};
+        for (const Fault& fault : h.causes) {
+            Json cause{{"kind", wordOf(fault.kind)}};
+            if (fault.part >= 0) cause["part"] = a.state.board.parts[fault.part].designator;
+            for (const auto& [key, net] : {std::pair{"net", fault.a}, std::pair{"to", fault.b}})
+                if (net >= 0) cause[key] = a.state.board.nets[net].name;
+            one["causes"].push_back(std::move(cause));
+        }
+        one["evidence"] = Json::array();
+        for (const Weight& w : h.weights)
+            one["evidence"].push_back({{"what", w.what}, {"weight", w.weight}, {"fact", w.fact}});
+        list.push_back(std::move(one));
+        answer.line(fixed(100 * h.odds, 1) + " % " + sentence.text());
+    }
+    answer.data["hypotheses_left"] = rest;
+    answer.data["surprise"] = a.belief.surprise;
+    answer.data["still_shorted"] = a.stillShorted;
+    answer.data["minutes_left"] = a.minutesLeft;
+}
 
 void assessCase(const std::string& folder, const std::string& knownGood, Answer& answer) {
     const auto opened = CaseFolder::openToRead(folder);
@@ -42,12 +74,13 @@ void assessCase(const std::string& folder, const std::string& knownGood, Answer&
         answer.line(net + " " + r.reading + ": " + std::string(wordOf(r.ruling.state)) + " (" +
                     r.ruling.rule.text() + ")");
     }
+    addHypotheses(a, answer);
     j["suspects"] = Json::array();
     for (const Suspect& s : a.suspects) {
         const std::string name = s.part < 0 ? "something else" : a.state.board.parts[s.part].designator;
         Json one{{"part", name}, {"odds", s.odds}, {"cleared", s.cleared}};
         one["evidence"] = Json::array();
-        for (const Evidence& e : s.evidence)
+        for (const Weight& e : s.evidence)
             one["evidence"].push_back({{"what", e.what}, {"weight", e.weight}, {"fact", e.fact}});
         j["suspects"].push_back(one);
         constexpr double worthALine = 0.005;

@@ -110,7 +110,7 @@ long newestAlignment(const CaseSession& session, Side side) {
 
 std::optional<Registration> alignmentOf(const CaseSession& session, const std::string& recording) {
     const CaseState& state = session.assessment().state;
-    for (const auto& [id, heat] : state.heat) {
+    for (const auto& [id, heat, then] : state.heat) {
         const auto aligned = state.alignments.find(heat.alignment);
         if (heat.recording != recording || aligned == state.alignments.end()) continue;
         if (auto read =

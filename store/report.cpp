@@ -85,7 +85,7 @@ class Page {
             const Part& part = m_a.state.board.parts[s.part];
             std::vector<Message> reasons;
             if (s.cleared) reasons.push_back(say("cleared"));
-            for (const Evidence& e : s.evidence)
+            for (const Weight& e : s.evidence)
                 reasons.push_back(e.what);
             m_page +=
                 "<tr>" + cell(part.designator) + cell(labelOf(part.partClass)) +

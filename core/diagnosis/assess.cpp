@@ -1,5 +1,12 @@
 #include "diagnosis/assess.h"
 
+#include "diagnosis/evidence/along_items.h"
+#include "diagnosis/evidence/heat_items.h"
+#include "diagnosis/evidence/part_evidence.h"
+#include "diagnosis/evidence/power_items.h"
+#include "diagnosis/hypothesis/presence.h"
+#include "diagnosis/moves/cost_to_repair.h"
+
 #include <algorithm>
 #include <map>
 
@@ -16,52 +23,56 @@ std::vector<RailJudgement> judgeRails(const CaseState& state) {
     return rails;
 }
 
-/// Every rail that ever read down: the chosen one, then the shorts, then the partial ones, in the order of
-/// reading.
-std::vector<NetIndex> everDown(const CaseState& state) {
-    std::vector<NetIndex> nets;
-    const auto add = [&nets](NetIndex net) {
-        if (std::find(nets.begin(), nets.end(), net) == nets.end()) nets.push_back(net);
+/// The net that the hunt is about: of all rails that were read the one that is likeliest shorted as the board
+/// stands now; where none is any more, the one whose fault is off the board: its repair is what is left to
+/// do. A person's choice goes before all of them. -1 where nothing that was read speaks for a short: a rail
+/// never read is one to measure, not one to hunt on.
+NetIndex downNet(const CaseState& state, const Belief& belief, const BoardCircuit& circuit) {
+    if (state.chosenRail >= 0) return state.chosenRail;
+    std::set<int> read;
+    for (const auto& r : state.readings)
+        read.insert(circuit.railOf(r.net));
+    const PartsOff now = standOf(state);
+    struct Down {
+        double odds = 0;
+        NetIndex net = -1; ///< of the likeliest
     };
-    if (state.chosenRail >= 0) add(state.chosenRail);
-    for (const RailState which : {RailState::Short, RailState::Partial})
-        for (const auto& r : state.readings)
-            if (r.net >= 0 && r.taken.against.empty() && !state.board.nets[r.net].ground &&
-                r.ruling.state == which)
-                add(r.net);
-    return nets;
+    std::map<int, Down> on, gone;
+    for (const Hypothesis& h : belief.hypotheses)
+        for (const Fault& fault : h.causes)
+            for (const NetIndex net : {fault.a, fault.b}) {
+                const int rail = circuit.railOf(net);
+                if (!fault.conducts() || rail < 0 || !read.contains(rail)) continue;
+                Down& down = (isOn(state.board, now, fault) ? on : gone)[rail];
+                down.odds += h.odds;
+                if (down.net < 0) down.net = net;
+            }
+    const auto likeliest = [](const std::map<int, Down>& rails) {
+        Down best;
+        for (const auto& [rail, down] : rails)
+            if (down.odds > best.odds) best = down;
+        return best;
+    };
+    constexpr double likely = 0.35;
+    const Down stays = likeliest(on), went = likeliest(gone);
+    if (stays.odds < likely && went.odds < likely) return -1;
+    return stays.odds >= likely ? stays.net : went.net;
 }
 
-/// The rail that the hunt is about: the first that is still down. Where all have healed, the first of them:
-/// its repair is what is left to do.
-NetIndex downNet(const CaseState& state, const LinkState& links) {
-    const auto nets = everDown(state);
-    for (const NetIndex net : nets) {
-        const StretchReading newest =
-            newestReading(state, stretchOf(state.board, *state.netParts, net, links));
-        const bool worked = !state.off().empty() || !state.replaced.empty();
-        if (!worked || newest.ruling.state != RailState::Healthy) return net;
-    }
-    return nets.empty() ? -1 : nets.front();
-}
-
-/// Proven: the newest part lifted before the first healthy reading that followed a short.
-std::string provenCulprit(const CaseState& state, const Stretch& stretch) {
-    bool wasDown = false;
-    std::shared_ptr<const PartsOff> before;
-    for (const auto& r : state.readings) {
-        if (!stretch.holds(r.net) || !r.taken.against.empty()) continue;
-        const auto& ruling = r.ruling;
-        if (ruling.state == RailState::Short || ruling.state == RailState::Partial) {
-            wasDown = true;
-            before = r.then;
-        } else if (wasDown && ruling.state == RailState::Healthy) {
-            std::vector<std::string> since;
-            std::set_difference(r.then->off.begin(), r.then->off.end(), before->off.begin(),
-                                before->off.end(), std::back_inserter(since));
-            if (since.size() == 1) return since.front();
+/// Proven: the likeliest cause is off the board, and what reads its rail since says that the short went with
+/// it.
+std::string provenCulprit(const CaseState& state, const Stretch& stretch, const Belief& belief,
+                          double stillShorted) {
+    constexpr double sure = 0.85;
+    if (stillShorted > 1 - sure || belief.hypotheses.empty()) return {};
+    const PartsOff now = standOf(state);
+    for (const Hypothesis& h : belief.hypotheses)
+        for (const Fault& fault : h.causes) {
+            if (fault.part < 0 || !fault.conducts() || isOn(state.board, now, fault)) continue;
+            if (belief.cause[static_cast<std::size_t>(fault.part)] < sure) continue;
+            if (stretch.holds(fault.a) || stretch.holds(fault.b))
+                return state.board.parts[fault.part].designator;
         }
-    }
     return {};
 }
 
@@ -130,22 +141,51 @@ void Assessor::take(const std::vector<Fact>& facts) {
 
 void Assessor::setKnownGood(KnownGoodSet known) {
     m_knowledge.knownGood = std::move(known);
+    m_readings->setKnownGood(m_knowledge.knownGood);
     m_fold.judgeAnew();
     conclude();
 }
 
+void Assessor::weighAll(const std::vector<EvidenceItem>& items) {
+    const CaseState& state = m_assessment.state;
+    const auto candidates = candidatesOf(state, *m_circuit);
+    m_assessment.belief = weigh(state, candidates, *m_readings, items);
+    m_assessment.stillShorted = stillShorted(state, m_assessment.belief);
+    m_assessment.minutesLeft = minutesToRepair(state, m_assessment.belief);
+}
+
 /// All that follows from the state.
 void Assessor::conclude() {
-    Assessment a;
-    a.state = std::move(m_assessment.state);
+    CaseState kept = std::move(m_assessment.state);
+    m_assessment = {};
+    Assessment& a = m_assessment;
+    a.state = std::move(kept);
+    if (m_kinds != a.state.kinds || !m_circuit) {
+        m_circuit = std::make_unique<BoardCircuit>(a.state.board, *a.state.netParts);
+        m_feed = std::make_unique<Feed>(a.state.board, *m_circuit);
+        m_readings = std::make_unique<ReadingEvidence>(a.state.board, *a.state.netParts, *m_circuit);
+        m_readings->setKnownGood(m_knowledge.knownGood);
+        m_kinds = a.state.kinds;
+    }
     a.rails = judgeRails(a.state);
     a.links = linksOf(a.state);
-    if (const NetIndex net = downNet(a.state, a.links); net >= 0) {
+    m_readings->setGroups(readingGroups(a.state, *m_circuit));
+    std::vector<EvidenceItem> items = seenEvidence(a.state, *m_circuit);
+    for (auto& more :
+         {measuredEvidence(a.state), heatEvidence(a.state, *m_circuit),
+          sourceEvidence(a.state, *m_circuit, *m_feed), voltsEvidence(a.state, *m_circuit, *m_feed)})
+        items.insert(items.end(), more.begin(), more.end());
+    weighAll(items);
+    if (const NetIndex net = downNet(a.state, a.belief, *m_circuit); net >= 0) {
         choosePiece(a, net);
         a.downRuling = newestReading(a.state, a.down).ruling;
         readAlong(a, m_memory);
-        a.suspects = rankSuspects(a.state, a.down, a.along);
-        a.culprit = provenCulprit(a.state, a.down);
+        if (a.along) {
+            items.push_back(alongEvidence(*a.along));
+            weighAll(items);
+        }
+        a.suspects = suspectsOf(a.state, a.down, a.belief);
+        a.culprit = provenCulprit(a.state, a.down, a.belief, a.stillShorted);
         a.splits = splitChoices(a.state, a.down, a.links, a.suspects);
         a.unplug = unplugChoices(a.state, a.down, a.suspects);
     }
@@ -154,8 +194,7 @@ void Assessor::conclude() {
         a.together = replaceTogether(a.state.board, a.culprit);
     else if (!a.suspects.empty() && a.suspects.front().part >= 0 && a.suspects.front().odds > nearlyCertain)
         a.together = replaceTogether(a.state.board, a.state.board.parts[a.suspects.front().part].designator);
-    a.next = nextMoves({a.state, a.down, a.suspects, a.splits, a.unplug, a.along});
-    m_assessment = std::move(a);
+    a.next = nextMoves({a.state, a.down, a.stillShorted, a.suspects, a.splits, a.unplug, a.along});
 }
 
 Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge) {

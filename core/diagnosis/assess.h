@@ -1,10 +1,15 @@
 #pragma once
 
 #include "base/message.h"
+#include "diagnosis/belief/belief.h"
 #include "diagnosis/case_fold.h"
+#include "diagnosis/circuit/feed.h"
+#include "diagnosis/knowledge.h"
 #include "diagnosis/millivolt_evidence.h"
 #include "diagnosis/next_moves.h"
 #include "diagnosis/together.h"
+
+#include <memory>
 
 namespace ustor {
 
@@ -27,6 +32,9 @@ struct Assessment {
     std::optional<AlongTheCopper> along; ///< millivolts along the copper, where they were read
     Message alongTrouble;                ///< why they could not be used
     RailRuling downRuling;
+    Belief belief;           ///< what may be wrong with the board, and how sure that is
+    double stillShorted = 0; ///< how sure it is that something shorts a rail as the board stands now
+    double minutesLeft = 0;  ///< expected cost to repair, trying part after part as things stand
     std::vector<Suspect> suspects;
     std::vector<NextMove> next;
     std::vector<Together> together; ///< with the culprit, once one is nearly certain
@@ -53,11 +61,16 @@ class Assessor {
 
   private:
     void conclude();
+    void weighAll(const std::vector<EvidenceItem>& items);
 
     Knowledge m_knowledge;
-    Assessment m_assessment;
+    Assessment m_assessment; ///< stays where it is: circuit and evidence look at its board
     CaseFold m_fold;
     MillivoltMemory m_memory;
+    std::unique_ptr<BoardCircuit> m_circuit;
+    std::unique_ptr<Feed> m_feed;
+    std::unique_ptr<ReadingEvidence> m_readings;
+    long m_kinds = -1; ///< of the board that the circuit was made for
 };
 
 } // namespace ustor

@@ -18,18 +18,24 @@ struct Step {
     long fact;
     double now_s;
 
+    const std::shared_ptr<const PartsOff>& stands() const {
+        if (!then) then = std::make_shared<PartsOff>(PartsOff{state.off(), state.generation, state.mounting});
+        return then;
+    }
     void operator()(const Complaint& f) const { state.complaint = f.text; }
-    void operator()(const SourceShows& f) const { state.source = f; }
+    void operator()(const SourceShows& f) const {
+        state.source = f;
+        state.sourceFact = fact;
+    }
     void operator()(const Seen& f) const {
         state.seen[f.part] = f; // without a part: the whole board was looked over
     }
     void operator()(const ReadingTaken& f) const {
-        if (!then) then = std::make_shared<PartsOff>(PartsOff{state.off(), state.generation});
         const bool warm = hotAir_s && now_s - *hotAir_s < warmFor_s;
         state.readings.push_back({fact,
                                   netOfPlace(state.board, f.place),
                                   f,
-                                  then,
+                                  stands(),
                                   warm,
                                   {},
                                   f.against.empty() ? -1 : netOfPlace(state.board, f.against)});
@@ -50,6 +56,7 @@ struct Step {
         state.board.parts[part].partClass = f.partClass;
         state.board.parts[part].classByUser = true;
         kindsChanged = true;
+        ++state.kinds;
     }
     void operator()(const NominalSet& f) const {
         const NetIndex net = state.board.findNet(f.net);
@@ -57,10 +64,11 @@ struct Step {
         state.board.nets[net].nominal = Volts(f.volts);
         state.board.nets[net].nominalByUser = true;
         kindsChanged = true;
+        ++state.kinds;
     }
     void operator()(const InjectionDone& f) const { state.injections.emplace_back(fact, f); }
     void operator()(const HeatFound& f) const {
-        (f.fromStills ? state.stills : state.heat).emplace_back(fact, f);
+        (f.fromStills ? state.stills : state.heat).push_back({fact, f, stands()});
     }
     void operator()(const Lifted& f) const {
         hotAir_s = now_s;
@@ -71,6 +79,7 @@ struct Step {
     void operator()(const Refitted& f) const {
         hotAir_s = now_s;
         state.lifted.erase(f.part);
+        ++state.mounting[f.part];
         if (f.replaced) {
             state.replaced.insert(f.part);
             ++state.generation[f.part];
@@ -97,7 +106,9 @@ CaseFold::CaseFold(CaseState& into, const Board& board, const KnownGoodSet& know
 void CaseFold::begin() {
     m_judge.reset();
     auto parts = m_state.netParts ? m_state.netParts : std::make_shared<const NetParts>(m_board);
+    const long kinds = m_state.kinds;
     m_state = {};
+    m_state.kinds = kinds + 1;
     m_state.board = m_board;
     m_state.netParts = std::move(parts);
     m_taken = 0;

@@ -15,15 +15,18 @@ namespace ustor {
 struct PartsOff {
     std::set<std::string> off;             ///< lifted or unplugged
     std::map<std::string, int> generation; ///< of parts that had been replaced
+    std::map<std::string, int> mounting;   ///< how often a part was put on again, itself or a new one
     bool operator==(const PartsOff&) const = default;
 };
 
 /// What the facts that count add up to. Parts are named by designator as on the board.
 struct CaseState {
-    Board board; ///< with corrected classes and voltages
+    Board board;    ///< with corrected classes and voltages
+    long kinds = 0; ///< rises when a class or a voltage is corrected, and when all is folded anew
     std::shared_ptr<const NetParts> netParts;
     std::string complaint;
     std::optional<SourceShows> source;
+    long sourceFact = 0;
     std::map<std::string, Seen> seen;
     struct TakenReading {
         long fact = 0;
@@ -36,7 +39,12 @@ struct CaseState {
     };
     std::vector<TakenReading> readings; ///< in order
     NetIndex chosenRail = -1;
-    using HeatFindings = std::vector<std::pair<long, HeatFound>>;
+    struct TakenHeat {
+        long fact = 0;
+        HeatFound found;
+        std::shared_ptr<const PartsOff> then;
+    };
+    using HeatFindings = std::vector<TakenHeat>;
     HeatFindings heat;   ///< of injections, in order
     HeatFindings stills; ///< of two stills: no move is spared by them
     std::vector<std::pair<long, InjectionDone>> injections;
@@ -53,6 +61,7 @@ struct CaseState {
     std::set<std::string> replaced;
     /// How often a part was replaced: a new C13 is another part than the one that shorted. None: never.
     std::map<std::string, int> generation;
+    std::map<std::string, int> mounting;           ///< how often a part was put on again, itself or a new one
     std::map<std::string, bool> measuredShorted;   ///< off the board
     std::map<long, Aligned> alignments;            ///< by the number of their fact
     std::vector<std::pair<long, Painted>> painted; ///< in order: the later ones on top

@@ -2,6 +2,7 @@
 
 #include "base/quantity_text.h"
 #include "diagnosis/heat_evidence.h"
+#include "diagnosis/knowledge.h"
 #include "diagnosis/odds.h"
 #include "rail/handy_place.h"
 
@@ -144,11 +145,12 @@ class Planner {
                  0.1});
     }
 
-    /// The newest reading says the short is gone.
+    /// What was read since says that nothing shorts it any more.
     bool healed() const {
         const auto newest = newestReading(m_state, m_down);
         const bool wasWorked = !m_state.off().empty() || !m_state.replaced.empty();
-        return wasWorked && newest.sinceLift && newest.ruling.state == RailState::Healthy;
+        constexpr double unlikely = 0.15;
+        return wasWorked && newest.sinceLift && m_standing.stillShorted < unlikely;
     }
 
     void afterTheFind() {
@@ -213,8 +215,8 @@ class Planner {
         split();
         readAlong();
         bool facing[2] = {false, false};
-        for (const auto& [id, heat] : m_state.heat)
-            facing[heat.side == Side::Bottom] = true;
+        for (const auto& heat : m_state.heat)
+            facing[heat.found.side == Side::Bottom] = true;
         const Side firstSide = sideToFace();
         if (!facing[firstSide == Side::Bottom])
             add({MoveKind::Inject, handyPlace(m_state.board, m_down),
@@ -243,12 +245,14 @@ class Planner {
             const double minutes = Knowledge::minutesToLift(part(s).partClass);
             const std::string& name = part(s).designator;
             const bool end = part(s).partClass == PartClass::Processor;
+            // Near certainty nothing tells any more, and what repairs is worth a bit as such.
+            constexpr double nearlySure = 0.9;
             add({MoveKind::Lift, name, say("Lift {part} and measure the rail again", {{"part", name}}),
                  say("{odds} that it is the short; lifting takes {minutes}",
                      {{"odds", percent(s.odds)}, {"minutes", quantityText(minutes, "min")}}),
                  end ? say("a shorted processor is the end for most boards: everything else first")
                      : say("hot air: shield plastic, mind the neighbours"),
-                 minutes, liftGain(m_odds, i)});
+                 minutes, liftGain(m_odds, i) + (s.odds > nearlySure ? s.odds : 0)});
             ++offered;
         }
     }
@@ -300,7 +304,7 @@ class Planner {
         const bool raised = std::any_of(m_state.injections.begin(), m_state.injections.end(),
                                         [](const auto& done) { return done.second.volts > low_v; });
         return !raised && std::all_of(m_state.heat.begin(), m_state.heat.end(), [](const auto& seen) {
-            return seen.second.verdict == HeatVerdict::None;
+            return seen.found.verdict == HeatVerdict::None;
         });
     }
 
@@ -309,8 +313,7 @@ class Planner {
         for (const Suspect& s : m_suspects)
             if (s.part >= 0) top += part(s).side == Side::Top ? s.odds : -s.odds;
         // What was seen already does not change which side was to be faced first.
-        return m_state.heat.empty() ? (top >= 0 ? Side::Top : Side::Bottom)
-                                    : m_state.heat.front().second.side;
+        return m_state.heat.empty() ? (top >= 0 ? Side::Top : Side::Bottom) : m_state.heat.front().found.side;
     }
 
     static constexpr double low_v = 1.05;
@@ -327,7 +330,7 @@ class Planner {
 
 bool worthTurning(const CaseState& state, const std::vector<Suspect>& suspects) {
     if (state.heat.empty()) return false;
-    const HeatFound& last = state.heat.back().second;
+    const HeatFound& last = state.heat.back().found;
     if (last.verdict != HeatVerdict::Point || suspects.empty()) return true;
     constexpr double standsOut = 0.35, clearSnr = 12;
     if (last.spots.empty() || last.spots.front().snr < clearSnr) return true;

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "base/message.h"
+#include "diagnosis/evidence/along_items.h"
 #include "diagnosis/split.h"
 #include "injection/plan.h"
 
@@ -47,6 +48,7 @@ bool worthTurning(const CaseState& state, const std::vector<Suspect>& suspects);
 struct Standing {
     const CaseState& state;
     const Stretch& down; ///< the stretch under suspicion; no nets: none known yet
+    double stillShorted; ///< how sure it is that something shorts a rail now
     const std::vector<Suspect>& suspects;
     const std::vector<SplitChoice>& splits;
     const std::vector<UnplugChoice>& unplug;

@@ -12,6 +12,7 @@ int main(int argc, char** argv) {
         .add<TestNoise>()
         .add<TestPathHeat>()
         .add<TestSpice>()
+        .add<TestPredictedReadings>()
         .add<TestRealBoard>()
         .add<TestMillivolts>()
         .run(argc, argv);

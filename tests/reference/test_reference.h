@@ -47,6 +47,12 @@ class TestSpice : public QObject {
     void simulatedBoardAgrees();
 };
 
+class TestPredictedReadings : public QObject {
+    Q_OBJECT
+  private slots:
+    void readingsAgreeWithSpice();
+};
+
 class TestRealBoard : public QObject {
     Q_OBJECT
   private slots:

@@ -1,54 +1,21 @@
 #include "base/random.h"
 #include "rail/copper_network.h"
+#include "reference/spice_engine.h"
 #include "reference/test_reference.h"
 #include "standin/circuit.h"
 #include "support/boards.h"
 
-#include <QFile>
-#include <QProcess>
-#include <QRegularExpression>
-#include <QStandardPaths>
-#include <QTemporaryDir>
 #include <QTest>
 #include <cmath>
 
 using namespace ustor;
 
-namespace {
-
-/// Solves a netlist's operating point with the SPICE engine; node voltages by name. Empty when it is not
-/// there.
-QHash<QString, double> spice(const QString& netlist) {
-    QHash<QString, double> volts;
-    QTemporaryDir folder;
-    QFile file(folder.filePath("net.cir"));
-    if (!file.open(QIODevice::WriteOnly)) return volts;
-    file.write(netlist.toUtf8());
-    file.close();
-    QProcess engine;
-    engine.start("ngspice", {"-b", file.fileName()});
-    if (!engine.waitForFinished(60000)) return volts;
-    static const QRegularExpression line("^\\s*v\\((n\\d+)\\)\\s*=\\s*([-+0-9.eE]+)",
-                                         QRegularExpression::MultilineOption |
-                                             QRegularExpression::CaseInsensitiveOption);
-    auto matches = line.globalMatch(QString::fromUtf8(engine.readAllStandardOutput()));
-    while (matches.hasNext()) {
-        const auto m = matches.next();
-        volts[m.captured(1).toLower()] = m.captured(2).toDouble();
-    }
-    return volts;
-}
-
-bool engineMissing() {
-    return QStandardPaths::findExecutable("ngspice").isEmpty();
-}
-
-} // namespace
+using testing::spice, testing::spiceIsMissing;
 
 // An independent solver for the same DC network: a SPICE engine from the distribution's packages. Pass rule:
 // its printed digits (six) and its gmin of 1e-12 S, 1e-5 of the largest voltage.
 void TestSpice::sameNetworkSameVoltages() {
-    if (engineMissing()) QSKIP("no SPICE engine (package ngspice) on this machine");
+    if (spiceIsMissing()) QSKIP("no SPICE engine (package ngspice) on this machine");
     constexpr int nodes = 60;
     Random random(31);
     ResistorNetwork net(nodes);
@@ -92,7 +59,7 @@ void TestSpice::sameNetworkSameVoltages() {
 // Copper with a slot, on two layers joined by vias, as cells: the same cells as a netlist for the SPICE
 // engine.
 void TestSpice::copperSameVoltages() {
-    if (engineMissing()) QSKIP("no SPICE engine (package ngspice) on this machine");
+    if (spiceIsMissing()) QSKIP("no SPICE engine (package ngspice) on this machine");
     Board board;
     board.nets = {{"RAIL", false, {}, false}, {"GND", true, {}, false}};
     board.copper = {{"top", 0.035, {}}, {"bottom", 0.0175, {}}};

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QStringList>
 #include <QTemporaryDir>
 #include <QTest>
 #include <cstdio>
@@ -20,9 +21,16 @@ class RunAll {
         // A runtime folder of its own: what one test leaves on is no other's alarm.
         const QTemporaryDir runtime;
         qputenv("XDG_RUNTIME_DIR", runtime.path().toLocal8Bit());
+        // Its crash handler would take the signal of a closed pipe for a crash, which the toolkit has ignored
+        // since the first process was started; and would hold everything up while a debugger tells where it
+        // was.
+        QStringList arguments;
+        for (int i = 0; i < argc; ++i)
+            arguments << QString::fromLocal8Bit(argv[i]);
+        arguments << QStringLiteral("-nocrashhandler");
         int failed = 0;
         for (const auto& test : m_tests)
-            failed += QTest::qExec(test.get(), argc, argv);
+            failed += QTest::qExec(test.get(), arguments);
         return failed;
     }
 

@@ -8,6 +8,7 @@ int main(int argc, char** argv) {
         .add<TestRailRules>()
         .add<TestReadingJudge>()
         .add<TestSuspects>()
+        .add<TestBelief>()
         .add<TestSplit>()
         .run(argc, argv);
 }

@@ -70,6 +70,19 @@ class TestSuspects : public QObject {
     void correctedClassCounts();
 };
 
+class TestBelief : public QObject {
+    Q_OBJECT
+  private slots:
+    void enumerationAgrees();
+    void coreRailsAreNotHunted();
+    void aPunchedSwitchIsFound();
+    void theFirstPlugInNarrowsIt();
+    void siblingsSettleWhatARuleCannot();
+    void whatMayNotMatterDoesNot();
+    void aShortThatStaysNeverAccuses();
+    void noOrderCostsLess();
+};
+
 class TestSplit : public QObject {
     Q_OBJECT
   private slots:

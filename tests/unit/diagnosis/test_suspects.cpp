@@ -24,6 +24,10 @@ ReadingTaken ohms(const char* place, double value) {
     return {place, "", {MeterMode::Ohms, ReadingState::Value, value, 0.01}};
 }
 
+ReadingTaken diode(const char* place, double volts) {
+    return {place, "", {MeterMode::Diode, ReadingState::Value, volts, 0.001}};
+}
+
 const Suspect& suspect(const Assessment& a, const char* name) {
     const auto found = std::find_if(a.suspects.begin(), a.suspects.end(), [&](const Suspect& s) {
         return s.part >= 0 && a.state.board.parts[s.part].designator == name;
@@ -56,19 +60,22 @@ void TestSuspects::oddsSumToOneAndWeightsAddUp() {
     const auto a = assess(
         board, factsOf({ohms("C10.1", 0.3), Seen{"C11", Damage::Cracked, ""}, heatAt(board, {"C12"})}), {});
     double sum = 0;
-    for (const Suspect& s : a.suspects)
-        sum += s.odds;
+    for (const Hypothesis& h : a.belief.hypotheses)
+        sum += h.odds;
     QVERIFY(std::fabs(sum - 1) < 1e-9);
-    // Between two parts of a class, the difference of their weights is the logarithm of the ratio of their
-    // odds.
-    const auto weight = [&](const char* name) {
-        double w = 0;
-        for (const Evidence& e : suspect(a, name).evidence)
-            w += e.weight;
-        return w;
-    };
-    QVERIFY(std::fabs((weight("C12") - weight("C13")) -
-                      std::log(suspect(a, "C12").odds / suspect(a, "C13").odds)) < 1e-6);
+    // What is shown for a hypothesis adds up to the logarithm of its odds, from those before any fact on.
+    const Hypothesis& likeliest = a.belief.hypotheses.front();
+    double log = std::log(likeliest.prior);
+    for (const Weight& w : likeliest.weights)
+        log += w.weight;
+    QVERIFY(std::fabs(log - std::log(likeliest.odds)) < 1e-6);
+    // A suspect shows the weights of the likeliest hypothesis in which it is the cause.
+    for (const Suspect& s : a.suspects) {
+        double weights = 0;
+        for (const Weight& w : s.evidence)
+            weights += w.weight;
+        QVERIFY(s.evidence.empty() || std::exp(weights) <= s.odds + 1e-9);
+    }
     QVERIFY(a.suspects.back().part == -1 || a.suspects.back().odds <= a.suspects.front().odds);
 }
 
@@ -126,14 +133,15 @@ void TestSuspects::damageMovesTheOddsAndProvesNothing() {
     QVERIFY(fine < before);
 }
 
-// Short stays: this one was innocent (common practice).
+// Short stays: the next one comes under suspicion (common practice). It may be one of two, for it did warm;
+// but it is off, and nothing more is asked of it.
 void TestSuspects::whatWasLiftedAndDidNotHelpIsCleared() {
     const Board board = testing::smallBoard();
     const auto a = assess(
         board, factsOf({ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 0.3)}), {});
     QVERIFY(suspect(a, "C13").cleared);
-    QVERIFY(suspect(a, "C13").odds < 0.3);
     QVERIFY(!a.suspects.front().cleared);
+    QVERIFY(std::none_of(a.next.begin(), a.next.end(), [](const NextMove& m) { return m.place == "C13"; }));
     QVERIFY(a.culprit.empty());
 }
 
@@ -156,7 +164,7 @@ void TestSuspects::healthyReadingsAcquitNoCulprit() {
     std::vector<FactBody> bodies{ohms("C10.1", 0.3), Lifted{"C13"}, ohms("C10.1", 900),
                                  Refitted{"C13", true, ""}};
     double before = suspect(assess(board, factsOf(bodies), {}), "C13").odds;
-    QVERIFY(before > 0.9);
+    QVERIFY(before > 0.8); // one reading in fifty is a slip
     for (int again = 0; again < 3; ++again) {
         bodies.emplace_back(ohms("C10.1", 880 + again));
         const Assessment a = assess(board, factsOf(bodies), {});
@@ -171,8 +179,8 @@ void TestSuspects::healthyReadingsAcquitNoCulprit() {
 // Two at once: the first was cleared, for the short stayed; put back on it brings it back.
 void TestSuspects::aPartThatBringsTheShortBackIsNotCleared() {
     const Board board = testing::smallBoard();
-    std::vector<FactBody> bodies{ohms("C10.1", 0.3), Lifted{"C12"}, ohms("C10.1", 0.3), Lifted{"C13"},
-                                 ohms("C10.1", 900)};
+    std::vector<FactBody> bodies{ohms("C10.1", 0.3), Lifted{"C12"},      ohms("C10.1", 0.3),
+                                 Lifted{"C13"},      ohms("C10.1", 900), diode("C11.1", 0.42)};
     QVERIFY(suspect(assess(board, factsOf(bodies), {}), "C12").cleared);
     bodies.emplace_back(Refitted{"C12", false, ""});
     bodies.emplace_back(ohms("C10.1", 0.4));

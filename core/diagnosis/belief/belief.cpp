@@ -1,0 +1,243 @@
+#include "diagnosis/belief/belief.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <numeric>
+
+namespace ustor {
+namespace {
+
+/// Natural logarithm of a sum that is given by logarithms.
+double logSum(const std::vector<double>& logs) {
+    const double most = *std::max_element(logs.begin(), logs.end());
+    double sum = 0;
+    for (const double each : logs)
+        sum += std::exp(each - most);
+    return most + std::log(sum);
+}
+
+class Weigher {
+  public:
+    Weigher(const CaseState& state, const std::vector<Candidate>& candidates, ReadingEvidence& readings,
+            const std::vector<EvidenceItem>& items)
+        : m_state(state), m_candidates(candidates), m_readings(readings), m_items(items) {}
+
+    Belief weigh() {
+        singles();
+        pairs();
+        Belief belief = follow();
+        belief.surprise = m_surprise;
+        belief.cause.assign(m_state.board.parts.size(), 0.0);
+        for (const Hypothesis& h : belief.hypotheses) {
+            PartIndex counted = -1;
+            for (const Fault& fault : h.causes)
+                if (fault.part >= 0 && fault.part != counted) {
+                    belief.cause[static_cast<std::size_t>(fault.part)] += h.odds;
+                    counted = fault.part;
+                }
+        }
+        return belief;
+    }
+
+  private:
+    /// A hypothesis while it is weighed.
+    struct Standing {
+        std::vector<Fault> causes;
+        double prior = 0;
+        ReadingEvidence::Course read;
+    };
+    struct PairCourse {
+        std::vector<int> rails;
+        ReadingEvidence::Course read;
+    };
+    /// One fact: an item, or a group of readings.
+    struct Unit {
+        long fact = 0;
+        int item = -1, group = -1;
+    };
+
+    static double last(const ReadingEvidence::Course& course) { return course->empty() ? 0 : course->back(); }
+
+    double itemsOf(std::span<const Fault> faults) const {
+        double log = 0;
+        for (const EvidenceItem& item : m_items)
+            log += item.logLikelihood(faults);
+        return log;
+    }
+
+    /// What the readings of these rails come to on a sound board.
+    double healthyOn(const std::vector<int>& rails) const {
+        double log = 0;
+        for (std::size_t g = 0; g < m_healthy->size(); ++g)
+            if (std::binary_search(rails.begin(), rails.end(), m_readings.groups()[g].rail))
+                log += (*m_healthy)[g] - (g > 0 ? (*m_healthy)[g - 1] : 0);
+        return log;
+    }
+
+    void singles() {
+        m_healthy = m_readings.course({});
+        for (const Candidate& candidate : m_candidates)
+            m_all.push_back(
+                {{candidate.fault},
+                 FaultCounts::one * candidate.prior * (candidate.byRework ? KindShares::nothing : 1),
+                 candidate.fault.kind == FaultKind::Other ? m_readings.strayCourse()
+                                                          : m_readings.course({&candidate.fault, 1})});
+    }
+
+    void pairs() {
+        std::vector<double> standing;
+        for (const Standing& h : m_all) {
+            standing.push_back(std::log(std::max(h.prior, 1e-300)) + last(h.read) + itemsOf(h.causes));
+            m_standing = std::max(m_standing, standing.back());
+        }
+        std::vector<std::size_t> order(m_candidates.size());
+        std::iota(order.begin(), order.end(), std::size_t(0));
+        std::stable_sort(order.begin(), order.end(),
+                         [&](std::size_t a, std::size_t b) { return standing[a] > standing[b]; });
+        // Each rail keeps its own best, for a second fault explains what the first does not; and what was off
+        // or put on again always, for it is told apart by more than its odds.
+        constexpr std::size_t most = 90, mostOfARail = 24, mostWorkedOn = 16;
+        std::map<std::vector<int>, std::size_t> onRails;
+        std::vector<std::size_t> chosen;
+        std::size_t workedOn = 0;
+        double bestSingle = -1e300, bestPair = -1e300;
+        for (const std::size_t i : order) {
+            const Fault& fault = m_candidates[i].fault;
+            if (fault.kind == FaultKind::Other || fault.kind == FaultKind::Nothing) continue;
+            bestSingle = std::max(bestSingle, last(m_all[i].read));
+            const auto rails = m_readings.touched({&fault, 1});
+            if (rails.empty()) continue;
+            if (wasWorkedOn(m_candidates[i]) ? ++workedOn <= mostWorkedOn
+                                             : chosen.size() < most && ++onRails[rails] <= mostOfARail)
+                chosen.push_back(i);
+        }
+        for (std::size_t x = 0; x < chosen.size(); ++x)
+            for (std::size_t y = x + 1; y < chosen.size(); ++y)
+                bestPair = std::max(bestPair, pair(chosen[x], chosen[y]));
+        m_surprise = std::max(0.0, bestPair - bestSingle);
+    }
+
+    bool wasWorkedOn(const Candidate& candidate) const {
+        if (candidate.byRework) return true;
+        if (candidate.fault.part < 0) return false;
+        const std::string& name = m_state.board.parts[candidate.fault.part].designator;
+        return std::any_of(m_readings.groups().begin(), m_readings.groups().end(),
+                           [&](const ReadingGroup& group) { return group.then->off.contains(name); });
+    }
+
+    /// The logarithm of the likelihood of its readings.
+    double pair(std::size_t i, std::size_t k) {
+        const Candidate &first = m_candidates[i], &second = m_candidates[k];
+        const bool rework = first.byRework || second.byRework;
+        if (first.byRework && second.byRework) return -1e300;
+        if (!rework && first.fault.part >= 0 && first.fault.part == second.fault.part) return -1e300;
+        const double share = rework ? FaultCounts::one : FaultCounts::two * 2;
+        Standing both{{first.fault, second.fault}, share * first.prior * second.prior, {}};
+        // All pairs that the readings cannot tell apart share their course.
+        const auto [known, fresh] = m_pairCourses.try_emplace({m_all[i].read.get(), m_all[k].read.get()});
+        PairCourse& course = known->second;
+        if (fresh) {
+            const auto a = m_readings.touched({&first.fault, 1}), b = m_readings.touched({&second.fault, 1});
+            std::set_union(a.begin(), a.end(), b.begin(), b.end(), std::back_inserter(course.rails));
+            if (course.rails.size() == a.size() + b.size()) {
+                // Rails of their own: each adds what it adds alone.
+                auto sum = std::make_shared<std::vector<double>>(*m_all[i].read);
+                for (std::size_t g = 0; g < sum->size(); ++g)
+                    (*sum)[g] += (*m_all[k].read)[g] - (*m_healthy)[g];
+                course.read = std::move(sum);
+            }
+        }
+        if (!course.read) {
+            // Not where even the best that it could come to is hopeless: the readings of its rails all
+            // explained, the others as a sound board explains them.
+            constexpr double hopeless = 9;
+            const double bound = last(m_healthy) - healthyOn(course.rails) + m_readings.bestOn(course.rails);
+            if (std::log(both.prior) + bound + itemsOf(both.causes) < m_standing - hopeless) return -1e300;
+            course.read = m_readings.course(both.causes);
+        }
+        both.read = course.read;
+        const double read = last(both.read);
+        m_all.push_back(std::move(both));
+        return read;
+    }
+
+    std::vector<Unit> units() const {
+        std::vector<Unit> all;
+        for (int i = 0; i < static_cast<int>(m_items.size()); ++i)
+            all.push_back({m_items[static_cast<std::size_t>(i)].fact, i, -1});
+        for (int g = 0; g < static_cast<int>(m_readings.groups().size()); ++g)
+            all.push_back({m_readings.groups()[static_cast<std::size_t>(g)].facts.front(), -1, g});
+        std::stable_sort(all.begin(), all.end(),
+                         [](const Unit& a, const Unit& b) { return a.fact < b.fact; });
+        return all;
+    }
+
+    double logOf(const Unit& unit, const Standing& h) const {
+        if (unit.item >= 0) return m_items[static_cast<std::size_t>(unit.item)].logLikelihood(h.causes);
+        const auto g = static_cast<std::size_t>(unit.group);
+        return (*h.read)[g] - (g > 0 ? (*h.read)[g - 1] : 0);
+    }
+
+    Message whatOf(const Unit& unit) const {
+        if (unit.item >= 0) return m_items[static_cast<std::size_t>(unit.item)].what;
+        const ReadingGroup& group = m_readings.groups()[static_cast<std::size_t>(unit.group)];
+        return say("{place} reads {reading}",
+                   {{"place", group.place}, {"reading", textOf(group.readings.back())}});
+    }
+
+    /// From the prior through each fact in its turn.
+    Belief follow() {
+        std::vector<double> logs;
+        for (const Standing& h : m_all)
+            logs.push_back(std::log(std::max(h.prior, 1e-300)));
+        const double first = logSum(logs);
+        for (double& log : logs)
+            log -= first;
+        const std::vector<double> priors = logs;
+        const std::vector<Unit> all = units();
+        std::vector<double> together; // what all of them foresaw of each fact
+        for (const Unit& unit : all) {
+            for (std::size_t h = 0; h < m_all.size(); ++h)
+                logs[h] += logOf(unit, m_all[h]);
+            together.push_back(logSum(logs));
+            for (double& log : logs)
+                log -= together.back();
+        }
+        std::vector<std::size_t> order(m_all.size());
+        std::iota(order.begin(), order.end(), std::size_t(0));
+        std::stable_sort(order.begin(), order.end(),
+                         [&](std::size_t a, std::size_t b) { return logs[a] > logs[b]; });
+        Belief belief;
+        constexpr std::size_t explained = 60;
+        for (const std::size_t i : order) {
+            Hypothesis h{std::move(m_all[i].causes), std::exp(priors[i]), std::exp(logs[i]), {}};
+            if (belief.hypotheses.size() < explained) {
+                m_all[i].causes = h.causes;
+                for (std::size_t u = 0; u < all.size(); ++u)
+                    h.weights.push_back({whatOf(all[u]), all[u].fact, logOf(all[u], m_all[i]) - together[u]});
+            }
+            belief.hypotheses.push_back(std::move(h));
+        }
+        return belief;
+    }
+
+    const CaseState& m_state;
+    const std::vector<Candidate>& m_candidates;
+    ReadingEvidence& m_readings;
+    const std::vector<EvidenceItem>& m_items;
+    std::vector<Standing> m_all; ///< the candidates in their order, then pairs
+    std::map<std::pair<const void*, const void*>, PairCourse> m_pairCourses;
+    ReadingEvidence::Course m_healthy;
+    double m_surprise = 0;
+    double m_standing = -1e300; ///< of the best single: its prior and all evidence
+};
+
+} // namespace
+
+Belief weigh(const CaseState& state, const std::vector<Candidate>& candidates, ReadingEvidence& readings,
+             const std::vector<EvidenceItem>& items) {
+    return Weigher(state, candidates, readings, items).weigh();
+}
+
+} // namespace ustor

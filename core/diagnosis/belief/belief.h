@@ -1,0 +1,44 @@
+#pragma once
+
+#include "diagnosis/evidence/item.h"
+#include "diagnosis/evidence/reading_evidence.h"
+#include "diagnosis/hypothesis/candidates.h"
+
+#include <vector>
+
+namespace ustor {
+
+/// What one fact did to a hypothesis: the natural logarithm of how well it foresaw the fact, against what all
+/// of them together did, each as sure as it was until then. With the logarithm of its odds before any fact
+/// they add up to that of its odds now.
+struct Weight {
+    Message what;
+    long fact = 0; ///< 0 for what is known without a fact
+    double weight = 0;
+};
+
+/// Some faults at once, and how sure it is that they and no others are what is wrong.
+struct Hypothesis {
+    std::vector<Fault> causes;
+    double prior = 0;
+    double odds = 0;
+    std::vector<Weight> weights; ///< of the likeliest only
+};
+
+struct Belief {
+    std::vector<Hypothesis> hypotheses; ///< likeliest first
+    std::vector<double> cause;          ///< by part: that it is the cause, or one of them
+    /// Nats by which the best single fault falls short of the best pair in explaining the readings.
+    double surprise = 0;
+};
+
+/// Shares of boards with so many faults at once (common practice: two in some twenty).
+struct FaultCounts {
+    static constexpr double one = 0.945, two = 0.055;
+};
+
+/// Weighs all single faults, and pairs of those that stand out on their rails.
+Belief weigh(const CaseState& state, const std::vector<Candidate>& candidates, ReadingEvidence& readings,
+             const std::vector<EvidenceItem>& items);
+
+} // namespace ustor

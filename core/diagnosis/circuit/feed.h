@@ -1,0 +1,38 @@
+#pragma once
+
+#include "diagnosis/circuit/board_circuit.h"
+#include "rail/power_path.h"
+
+#include <vector>
+
+namespace ustor {
+
+/// Where on the way of the power a rail lies.
+enum class FeedStage {
+    Input,   ///< what the plug reaches without a switch
+    Main,    ///< behind a switch
+    Derived, ///< behind a converter or a linear regulator
+    Unfed    ///< not on the way as far as the board tells
+};
+
+/// Which rail is fed by which, through which parts: the power path by the rails of the circuit.
+class Feed {
+  public:
+    Feed(const Board& board, const BoardCircuit& circuit);
+
+    struct Step {
+        int from = -1, to = -1; ///< rails
+        std::vector<PartIndex> parts;
+    };
+    FeedStage stageOf(int rail) const {
+        return rail < 0 ? FeedStage::Unfed : m_stages[static_cast<std::size_t>(rail)];
+    }
+    /// The steps that lead to a rail, from the plug on; each rail once. The rail's own feeder comes last.
+    const std::vector<Step>& wayTo(int rail) const { return m_ways[static_cast<std::size_t>(rail)]; }
+
+  private:
+    std::vector<FeedStage> m_stages;
+    std::vector<std::vector<Step>> m_ways;
+};
+
+} // namespace ustor

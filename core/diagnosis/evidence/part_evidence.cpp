@@ -1,0 +1,95 @@
+#include "diagnosis/evidence/part_evidence.h"
+
+#include "rail/stretch.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ustor {
+namespace {
+
+struct DamageShares {
+    double cause, victim, innocent;
+};
+
+/// How often a part shows that (common practice; one short in four shows itself).
+DamageShares sharesOf(Damage damage) {
+    switch (damage) {
+    case Damage::None:
+        return {0.75, 0.4, 0.97};
+    case Damage::Cracked:
+        return {0.06, 0.05, 0.006};
+    case Damage::Burnt:
+        return {0.06, 0.3, 0.005};
+    case Damage::Hole:
+        return {0.04, 0.1, 0.003};
+    case Damage::Bulged:
+        return {0.03, 0.05, 0.005};
+    case Damage::Discoloured:
+        return {0.05, 0.1, 0.015};
+    case Damage::Corroded:
+        return {0.05, 0.05, 0.015};
+    case Damage::Missing:
+        return {0.002, 0.02, 0.01};
+    }
+    return {1, 1, 1};
+}
+
+/// A fuse or series resistor through which a short of the rail behind it draws its current.
+bool isVictim(const CaseState& state, const BoardCircuit& circuit, PartIndex part,
+              std::span<const Fault> faults) {
+    const Part& seen = state.board.parts[part];
+    if (seen.partClass != PartClass::Fuse && seen.partClass != PartClass::SenseResistor) return false;
+    return std::any_of(faults.begin(), faults.end(), [&](const Fault& fault) {
+        return fault.conducts() && std::any_of(seen.pads.begin(), seen.pads.end(), [&](const Pad& pad) {
+                   const int rail = circuit.railOf(pad.net);
+                   return rail >= 0 && (rail == circuit.railOf(fault.a) || rail == circuit.railOf(fault.b));
+               });
+    });
+}
+
+bool isCause(PartIndex part, std::span<const Fault> faults) {
+    return std::any_of(faults.begin(), faults.end(),
+                       [part](const Fault& fault) { return fault.part == part; });
+}
+
+} // namespace
+
+std::vector<EvidenceItem> seenEvidence(const CaseState& state, const BoardCircuit& circuit) {
+    std::vector<EvidenceItem> items;
+    for (const auto& [name, seen] : state.seen) {
+        const PartIndex part = state.board.findPart(name);
+        if (part < 0) continue;
+        const DamageShares shares = sharesOf(seen.damage);
+        items.push_back({0, say("seen: {damage}", {{"damage", labelOf(seen.damage)}}),
+                         [&state, &circuit, part, shares](std::span<const Fault> faults) {
+                             if (isCause(part, faults)) return std::log(shares.cause);
+                             return std::log(isVictim(state, circuit, part, faults) ? shares.victim
+                                                                                    : shares.innocent);
+                         }});
+    }
+    return items;
+}
+
+std::vector<EvidenceItem> measuredEvidence(const CaseState& state) {
+    std::vector<EvidenceItem> items;
+    for (const auto& [name, shorted] : state.measuredShorted) {
+        const PartIndex part = state.board.findPart(name);
+        if (part < 0) continue;
+        // A short may need the voltage or the solder of the board to show; a good part reads shorted by a
+        // slip.
+        constexpr double shows = 0.97, slip = 0.005;
+        const double cause = shorted ? shows : 1 - shows, innocent = shorted ? slip : 1 - slip;
+        items.push_back({0, shorted ? say("reads shorted off the board") : say("reads fine off the board"),
+                         [part, cause, innocent](std::span<const Fault> faults) {
+                             const bool shorts =
+                                 std::any_of(faults.begin(), faults.end(), [part](const Fault& f) {
+                                     return f.part == part && f.kind == FaultKind::Short;
+                                 });
+                             return std::log(shorts ? cause : innocent);
+                         }});
+    }
+    return items;
+}
+
+} // namespace ustor

@@ -1,0 +1,177 @@
+#include "diagnosis/evidence/power_items.h"
+
+#include "diagnosis/hypothesis/presence.h"
+#include "rail/near_far.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace ustor {
+namespace {
+
+/// Where a fault is, as far as the source can tell.
+enum class Where { ShortAtInput, ShortOfMain, ShortOfDerived, OpenWay, Dead, Nothing, Other };
+constexpr std::size_t wheres = 7;
+
+struct Row {
+    PlugIn shows;
+    std::array<double, wheres> shares; ///< by `Where`
+};
+/// How often each shows so (common practice). Columns: short at the input, behind the input switches, on a
+/// derived rail; an open part on the way; a dead controller; nothing electrical; anything else.
+constexpr std::array<Row, 8> table{{{PlugIn::Collapses, {0.80, 0.10, 0.02, 0.002, 0.01, 0.005, 0.05}},
+                                    {PlugIn::Sags, {0.10, 0.20, 0.08, 0.002, 0.02, 0.01, 0.05}},
+                                    {PlugIn::TakesNothing, {0.04, 0.28, 0.07, 0.75, 0.22, 0.16, 0.2}},
+                                    {PlugIn::StaysLow, {0.02, 0.22, 0.15, 0.10, 0.25, 0.18, 0.2}},
+                                    {PlugIn::StaysTaking, {0.01, 0.06, 0.25, 0.03, 0.15, 0.12, 0.15}},
+                                    {PlugIn::Pulses, {0.01, 0.08, 0.20, 0.02, 0.08, 0.02, 0.05}},
+                                    {PlugIn::Starts, {0.01, 0.03, 0.15, 0.08, 0.22, 0.45, 0.2}},
+                                    {PlugIn::TakesMuch, {0.01, 0.03, 0.08, 0.016, 0.05, 0.055, 0.1}}}};
+
+Where whereOf(const Fault& fault, const BoardCircuit& circuit, const Feed& feed) {
+    switch (fault.kind) {
+    case FaultKind::Short:
+    case FaultKind::Unlisted: {
+        // What lies nearest to the plug decides.
+        const FeedStage a = feed.stageOf(circuit.railOf(fault.a));
+        const FeedStage stage = fault.b >= 0 ? std::max(a, feed.stageOf(circuit.railOf(fault.b))) : a;
+        if (stage == FeedStage::Input) return Where::ShortAtInput;
+        return stage == FeedStage::Main ? Where::ShortOfMain : Where::ShortOfDerived;
+    }
+    case FaultKind::Open:
+        return Where::OpenWay;
+    case FaultKind::Dead:
+        return Where::Dead;
+    case FaultKind::Nothing:
+        return Where::Nothing;
+    case FaultKind::Other:
+        break;
+    }
+    return Where::Other;
+}
+
+double shareOf(PlugIn shows, Where where) {
+    for (const Row& row : table)
+        if (row.shows == shows) return row.shares[static_cast<std::size_t>(where)];
+    return 1;
+}
+
+enum class Level { Absent, Low, Present };
+
+Level levelOf(double volts, const std::optional<Volts>& nominal) {
+    constexpr double absent_v = 0.1, unknown_v = 0.5, there = 0.85, away = 0.05;
+    const double size = std::fabs(volts);
+    if (!nominal) return size < absent_v ? Level::Absent : size < unknown_v ? Level::Low : Level::Present;
+    if (size >= there * nominal->value) return Level::Present;
+    return size < std::max(absent_v, away * nominal->value) ? Level::Absent : Level::Low;
+}
+
+struct LevelShares {
+    double absent, low, present;
+    double of(Level level) const {
+        return level == Level::Absent ? absent : level == Level::Low ? low : present;
+    }
+};
+constexpr LevelShares shorted{0.62, 0.35, 0.03}, cutOff{0.82, 0.13, 0.05}, fed{0.12, 0.05, 0.83},
+    derived{0.3, 0.06, 0.64}, unknown{0.35, 0.2, 0.45};
+
+bool shortsRail(const Fault& fault, int rail, const BoardCircuit& circuit) {
+    if (!fault.conducts() || rail < 0) return false;
+    return circuit.railOf(fault.a) == rail || circuit.railOf(fault.b) == rail;
+}
+
+LevelShares expected(int rail, std::span<const Fault> faults, const CaseState& state, const PartsOff& then,
+                     const BoardCircuit& circuit, const Feed& feed) {
+    const auto& way = feed.wayTo(rail);
+    LevelShares shares = feed.stageOf(rail) == FeedStage::Unfed     ? unknown
+                         : feed.stageOf(rail) == FeedStage::Derived ? derived
+                                                                    : fed;
+    for (const Fault& fault : faults) {
+        if (fault.kind == FaultKind::Other) return unknown;
+        if (!isOn(state.board, then, fault)) continue;
+        if (shortsRail(fault, rail, circuit)) return shorted;
+        for (const Feed::Step& step : way) {
+            const bool inStep =
+                std::find(step.parts.begin(), step.parts.end(), fault.part) != step.parts.end();
+            const bool stops = (fault.kind == FaultKind::Open || fault.kind == FaultKind::Dead) && inStep;
+            if (stops || shortsRail(fault, step.from, circuit)) shares = cutOff;
+        }
+    }
+    return shares;
+}
+
+} // namespace
+
+PlugIn plugInOf(const SourceShows& shows) {
+    if (shows.text.find("puls") != std::string::npos) return PlugIn::Pulses;
+    constexpr double noCurrent_a = 0.008, little_a = 0.1, limit_a = 0.9, collapsed = 0.35, sagged = 0.85;
+    constexpr double usb_v = 5;
+    const Volts rated = ratedFor(Volts(shows.volts));
+    if (shows.amps >= limit_a) {
+        // A source in its limit shows less than any that it could be set to; 5 V is the least of these.
+        if (shows.volts < collapsed * usb_v || shows.volts < 2.5) return PlugIn::Collapses;
+        return shows.volts < sagged * rated.value ? PlugIn::Sags : PlugIn::TakesMuch;
+    }
+    if (shows.amps < noCurrent_a) return PlugIn::TakesNothing;
+    if (rated.value <= usb_v) return shows.amps < little_a ? PlugIn::StaysLow : PlugIn::StaysTaking;
+    return PlugIn::Starts;
+}
+
+Message labelOf(PlugIn plugIn) {
+    switch (plugIn) {
+    case PlugIn::Collapses:
+        return say("the source goes into its limit and its voltage collapses");
+    case PlugIn::Sags:
+        return say("the source goes into its limit and its voltage sags");
+    case PlugIn::TakesNothing:
+        return say("the board takes no current");
+    case PlugIn::StaysLow:
+        return say("the source stays at 5 V and gives hundredths of an ampere");
+    case PlugIn::StaysTaking:
+        return say("the source stays at 5 V and gives tenths of an ampere");
+    case PlugIn::Pulses:
+        return say("the current comes in pulses");
+    case PlugIn::Starts:
+        return say("the board takes some tenths of an ampere at the full voltage");
+    case PlugIn::TakesMuch:
+        return say("the board takes more than an ampere at the full voltage");
+    }
+    return {};
+}
+
+std::vector<EvidenceItem> sourceEvidence(const CaseState& state, const BoardCircuit& circuit,
+                                         const Feed& feed) {
+    if (!state.source) return {};
+    const PlugIn shows = plugInOf(*state.source);
+    return {{state.sourceFact, labelOf(shows), [&circuit, &feed, shows](std::span<const Fault> faults) {
+                 // Of several the one nearest to the plug shows: what comes first in the table's order.
+                 Where first = Where::Other;
+                 for (const Fault& fault : faults)
+                     first = std::min(first, whereOf(fault, circuit, feed));
+                 return std::log(shareOf(shows, first));
+             }}};
+}
+
+std::vector<EvidenceItem> voltsEvidence(const CaseState& state, const BoardCircuit& circuit,
+                                        const Feed& feed) {
+    // Of each rail the newest for each way that the board stood.
+    std::map<std::pair<int, const PartsOff*>, const CaseState::TakenReading*> newest;
+    for (const auto& r : state.readings)
+        if (r.taken.reading.mode == MeterMode::Volts && r.taken.against.empty() && circuit.railOf(r.net) >= 0)
+            newest[{circuit.railOf(r.net), r.then.get()}] = &r;
+    std::vector<EvidenceItem> items;
+    for (const auto& [key, r] : newest) {
+        const Level level = levelOf(r->taken.reading.value, state.board.nets[r->net].nominal);
+        items.push_back({r->fact,
+                         say("{place} reads {reading} with the power on",
+                             {{"place", r->taken.place}, {"reading", textOf(r->taken.reading)}}),
+                         [&state, &circuit, &feed, rail = key.first, then = r->then,
+                          level](std::span<const Fault> faults) {
+                             return std::log(expected(rail, faults, state, *then, circuit, feed).of(level));
+                         }});
+    }
+    return items;
+}
+
+} // namespace ustor

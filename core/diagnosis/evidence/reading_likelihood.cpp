@@ -1,0 +1,70 @@
+#include "diagnosis/evidence/reading_likelihood.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace ustor {
+namespace {
+
+double normalDensity(double x, double mean, double sigma) {
+    const double z = (x - mean) / sigma;
+    return std::exp(-0.5 * z * z) / (sigma * std::sqrt(2 * std::numbers::pi));
+}
+
+/// Half the distance of two levels on the logarithm, and what meters and leads are off by.
+constexpr double levelSigma = 0.4;
+/// Contacts of the probes add about this much (common practice).
+constexpr double contact_ohms = 0.08, contactSigma_ohms = 0.12;
+constexpr double least_ohms = 0.01, most_ohms = 2e7, diodeSpan_v = 2.5;
+/// A probe that does not touch.
+constexpr double untouched = 0.02;
+
+double ohmsDensity(const Reading& reading, const PredictedReading& predicted, const ReadingDoubt& doubt) {
+    constexpr double far_ohms = 3e6;
+    if (reading.state == ReadingState::OverRange) {
+        if (predicted.overRange) return 0.9;
+        return predicted.value > far_ohms ? 0.5 : untouched;
+    }
+    if (predicted.overRange) return 0.3 * strayDensity(reading);
+    const double shown = std::max(reading.value, least_ohms);
+    const double additive = (contactSigma_ohms + reading.resolution) / std::max(shown, 0.1);
+    const double beep = reading.mode == MeterMode::Beep ? 0.3 : 0, drift = doubt.warm ? 0.25 : 0;
+    const double sigma =
+        std::sqrt(levelSigma * levelSigma + additive * additive + beep * beep + drift * drift);
+    return (1 - untouched) * normalDensity(std::log(shown), std::log(predicted.value + contact_ohms), sigma);
+}
+
+double diodeDensity(const Reading& reading, const PredictedReading& predicted, const ReadingDoubt& doubt) {
+    const double junction = predicted.junctionShare;
+    // A rail whose chips hardly conduct shows nothing (common practice: OL on an unloaded one).
+    const double open = untouched + 0.12 * junction;
+    if (reading.state == ReadingState::OverRange) return predicted.overRange ? 0.8 : open;
+    if (predicted.overRange) return 0.2 / diodeSpan_v;
+    const double own = (1 - junction) * levelSigma * predicted.value;
+    const double spread = (doubt.warm ? 0.13 : 0.09) * junction;
+    constexpr double contact_v = 0.003;
+    const double sigma = std::sqrt(own * own + spread * spread + contact_v * contact_v +
+                                   reading.resolution * reading.resolution);
+    return (1 - open) * normalDensity(reading.value, predicted.value, sigma);
+}
+
+} // namespace
+
+double readingDensity(const Reading& reading, const PredictedReading& predicted, const ReadingDoubt& doubt) {
+    if (reading.mode == MeterMode::Diode) return diodeDensity(reading, predicted, doubt);
+    return ohmsDensity(reading, predicted, doubt);
+}
+
+double strayDensity(const Reading& reading) {
+    constexpr double open = 0.12;
+    if (reading.state == ReadingState::OverRange) return open;
+    return (1 - open) / (reading.mode == MeterMode::Diode ? diodeSpan_v : std::log(most_ohms / least_ohms));
+}
+
+double slipShare(const ReadingDoubt& doubt) {
+    constexpr double usual = 0.02, reversed = 0.4;
+    return doubt.reversed ? reversed : usual;
+}
+
+} // namespace ustor

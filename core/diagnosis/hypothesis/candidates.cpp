@@ -1,0 +1,176 @@
+#include "diagnosis/hypothesis/candidates.h"
+
+#include "diagnosis/knowledge.h"
+#include "rail/switch_pins.h"
+
+#include <algorithm>
+#include <set>
+
+namespace ustor {
+namespace {
+
+bool fails(const Part& part) {
+    switch (part.partClass) {
+    case PartClass::TestPoint:
+    case PartClass::Mechanical:
+    case PartClass::Crystal:
+    case PartClass::Resistor:
+        return false; // resistors fail open, and carry no rail
+    default:
+        return !isLink(part);
+    }
+}
+
+/// How often a part fails open, against others (common practice: fuses are there for it; joints of connectors
+/// and large inductors crack).
+double openWeight(PartClass partClass) {
+    switch (partClass) {
+    case PartClass::Fuse:
+        return 3;
+    case PartClass::Connector:
+        return 1;
+    case PartClass::Inductor:
+    case PartClass::Mosfet:
+    case PartClass::SenseResistor:
+        return 0.7;
+    case PartClass::Ferrite:
+        return 0.4;
+    default:
+        return 0;
+    }
+}
+
+class Maker {
+  public:
+    Maker(const CaseState& state, const BoardCircuit& circuit)
+        : m_state(state), m_board(state.board), m_circuit(circuit) {}
+
+    std::vector<Candidate> all() {
+        for (PartIndex p = 0; p < static_cast<PartIndex>(m_board.parts.size()); ++p) {
+            part(p);
+        }
+        for (const auto& rail : m_circuit.rails())
+            add({FaultKind::Unlisted, -1, 0, 0, rail.nets.front(), -1}, 1);
+        add({FaultKind::Nothing}, 1);
+        add({FaultKind::Other}, 1);
+        share();
+        return std::move(m_all);
+    }
+
+  private:
+    void add(const Fault& fault, double weight) {
+        if (weight > 0) m_all.push_back({fault, weight});
+    }
+
+    void part(PartIndex p) {
+        const Part& part = m_board.parts[p];
+        std::vector<NetIndex> rails; // a net for each rail that it is on
+        bool grounded = false;
+        std::set<int> seen;
+        const NetIndex control =
+            part.partClass == PartClass::Mosfet ? switchPinsOf(m_board, *m_state.netParts, p).control : -1;
+        for (const Pad& pad : part.pads) {
+            if (pad.net < 0 || pad.net == control) continue;
+            grounded = grounded || m_board.nets[pad.net].ground;
+            const int rail = m_circuit.railOf(pad.net);
+            if (rail >= 0 && seen.insert(rail).second) rails.push_back(pad.net);
+        }
+        if (fails(part)) shorts(p, rails, grounded);
+        const bool onPath = rails.size() >= 2 || (isLink(part) && !rails.empty()) ||
+                            (part.partClass == PartClass::Connector && !rails.empty());
+        if (onPath) add({FaultKind::Open, p}, openWeight(part.partClass));
+        const bool chip = part.partClass == PartClass::Regulator || part.partClass == PartClass::Ic;
+        if (chip && !rails.empty())
+            add({FaultKind::Dead, p}, part.partClass == PartClass::Regulator ? 1.5 : 0.5);
+    }
+
+    /// To ground from each rail that it is on; through it where it lies between two.
+    void shorts(PartIndex p, const std::vector<NetIndex>& rails, bool grounded) {
+        const Part& part = m_board.parts[p];
+        struct Way {
+            NetIndex a, b;
+            double weight;
+        };
+        std::vector<Way> ways;
+        const bool transistor = part.partClass == PartClass::Mosfet || part.partClass == PartClass::Diode;
+        const bool control = part.partClass == PartClass::Regulator;
+        if (grounded)
+            for (const NetIndex net : rails)
+                ways.push_back({net, -1, 1});
+        if (transistor || control || part.partClass == PartClass::CeramicCapacitor ||
+            part.partClass == PartClass::PolarCapacitor)
+            for (std::size_t i = 0; i + 1 < rails.size(); ++i)
+                for (std::size_t k = i + 1; k < rails.size(); ++k)
+                    ways.push_back({rails[i], rails[k], transistor ? 1.0 : 0.3});
+        if (part.partClass == PartClass::Mosfet) gate(p, ways);
+        double sum = 0;
+        for (const Way& way : ways)
+            sum += way.weight;
+        // With a connector stands what is plugged into it.
+        constexpr double pluggedIn = 1;
+        const double weight =
+            Knowledge::classWeight(part.partClass) + (part.partClass == PartClass::Connector ? pluggedIn : 0);
+        const auto mounted = m_state.mounting.find(part.designator);
+        const int mountings = mounted == m_state.mounting.end() ? 0 : mounted->second;
+        for (const Way& way : ways) {
+            add({FaultKind::Short, p, 0, 0, way.a, way.b}, weight * way.weight / sum);
+            for (int mounting = 1; mounting <= mountings; ++mounting)
+                m_rework.push_back({{FaultKind::Short, p, 0, mounting, way.a, way.b},
+                                    KindShares::rework * way.weight / sum,
+                                    true});
+        }
+    }
+
+    /// A gate that is punched to the channel: its driver's net hangs on a rail then. Rarer than drain to
+    /// source.
+    template <class Ways> void gate(PartIndex p, Ways& ways) const {
+        const SwitchPins pins = switchPinsOf(m_board, *m_state.netParts, p);
+        if (m_circuit.railOf(pins.control) < 0) return;
+        for (const NetIndex net : pins.power)
+            ways.push_back({pins.control, m_board.nets[net].ground ? -1 : net, 0.2});
+    }
+
+    static double shareOf(FaultKind kind) {
+        switch (kind) {
+        case FaultKind::Short:
+            return KindShares::shorts;
+        case FaultKind::Open:
+            return KindShares::open;
+        case FaultKind::Unlisted:
+            return KindShares::unlisted;
+        case FaultKind::Dead:
+            return KindShares::dead;
+        case FaultKind::Nothing:
+            return KindShares::nothing;
+        case FaultKind::Other:
+            return KindShares::other;
+        }
+        return 0;
+    }
+
+    /// Weights count within a kind; a kind that the board does not have leaves its share to the others.
+    void share() {
+        std::map<FaultKind, double> sums;
+        for (const Candidate& c : m_all)
+            sums[c.fault.kind] += c.prior;
+        double all = 0;
+        for (const auto& [kind, sum] : sums)
+            all += shareOf(kind);
+        for (Candidate& c : m_all)
+            c.prior *= shareOf(c.fault.kind) / (sums[c.fault.kind] * all);
+        m_all.insert(m_all.end(), m_rework.begin(), m_rework.end());
+    }
+
+    const CaseState& m_state;
+    const Board& m_board;
+    const BoardCircuit& m_circuit;
+    std::vector<Candidate> m_all, m_rework;
+};
+
+} // namespace
+
+std::vector<Candidate> candidatesOf(const CaseState& state, const BoardCircuit& circuit) {
+    return Maker(state, circuit).all();
+}
+
+} // namespace ustor

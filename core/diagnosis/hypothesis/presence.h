@@ -1,0 +1,15 @@
+#pragma once
+
+#include "diagnosis/case_state.h"
+#include "diagnosis/hypothesis/fault.h"
+
+namespace ustor {
+
+/// True when the fault was on the board as it stood: its part neither lifted nor unplugged, nor replaced
+/// since, nor the part that replaced it. What is off cannot short: a matter of logic.
+bool isOn(const Board& board, const PartsOff& stand, const Fault& fault);
+
+/// How the board stands now.
+PartsOff standOf(const CaseState& state);
+
+} // namespace ustor

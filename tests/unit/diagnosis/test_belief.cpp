@@ -1,0 +1,384 @@
+#include "base/random.h"
+#include "diagnosis/assess.h"
+#include "diagnosis/evidence/part_evidence.h"
+#include "diagnosis/moves/cost_to_repair.h"
+#include "diagnosis/odds.h"
+#include "support/boards.h"
+#include "unit/diagnosis/test_diagnosis.h"
+
+#include <QTest>
+#include <algorithm>
+#include <cmath>
+#include <functional>
+
+using namespace ustor;
+
+namespace {
+
+Board twoRails() {
+    Board board;
+    board.outline = {{0, 0}, {40, 0}, {40, 30}, {0, 30}};
+    testing::addNet(board, "GND");
+    testing::addChip(board, "C1", PartClass::CeramicCapacitor, {5, 5}, "+5V", "GND");
+    testing::addChip(board, "C2", PartClass::CeramicCapacitor, {9, 5}, "+5V", "GND");
+    testing::addChip(board, "U1", PartClass::Ic, {14, 5}, "+5V", "GND", 4, 4);
+    testing::addChip(board, "L1", PartClass::Inductor, {20, 5}, "+5V", "+5V_B");
+    testing::addChip(board, "C3", PartClass::PolarCapacitor, {25, 5}, "+5V_B", "GND");
+    testing::addChip(board, "C4", PartClass::CeramicCapacitor, {5, 20}, "+3V3", "GND");
+    testing::addChip(board, "C5", PartClass::CeramicCapacitor, {9, 20}, "+3V3", "GND");
+    testing::addChip(board, "U2", PartClass::Ic, {14, 20}, "+3V3", "GND", 4, 4);
+    return board;
+}
+
+std::vector<Fact> factsOf(const std::vector<FactBody>& bodies) {
+    std::vector<Fact> facts;
+    for (const FactBody& body : bodies)
+        facts.push_back(
+            {static_cast<long>(facts.size()) + 1, 600.0 * static_cast<double>(facts.size()), body});
+    return facts;
+}
+
+FactBody reading(const char* place, MeterMode mode, double value) {
+    return ReadingTaken{
+        place, "", {mode, ReadingState::Value, value, mode == MeterMode::Diode ? 0.001 : 0.1}};
+}
+
+/// Some facts such as a bench brings, drawn without any regard to what follows from them.
+std::vector<FactBody> randomFacts(Random& random) {
+    const std::vector<const char*> places{"C1.1", "C2.1", "C3.1", "C4.1", "U2.1"};
+    const std::vector<const char*> parts{"C1", "C2", "U1", "L1", "C3", "C4", "C5", "U2"};
+    const auto any = [&random](const auto& list) {
+        return list[static_cast<std::size_t>(random.below(static_cast<int>(list.size())))];
+    };
+    std::vector<FactBody> facts;
+    const int count = 2 + random.below(6);
+    for (int i = 0; i < count; ++i) {
+        const int kind = random.below(8);
+        if (kind < 3)
+            facts.push_back(reading(any(places), MeterMode::Ohms,
+                                    std::exp(random.uniform(std::log(0.1), std::log(2e4)))));
+        else if (kind < 5)
+            facts.push_back(reading(any(places), MeterMode::Diode, random.uniform(0, 0.7)));
+        else if (kind == 5)
+            facts.push_back(Lifted{any(parts)});
+        else if (kind == 6)
+            facts.push_back(Seen{any(parts), random.below(2) ? Damage::Cracked : Damage::None, ""});
+        else
+            facts.push_back(PartMeasured{any(parts), random.below(2) == 0});
+    }
+    return facts;
+}
+
+/// The same judgement by enumeration: each hypothesis, each level of each short, each load of each rail, in
+/// nested loops, asking the circuit anew every time. No sharing, no rails apart, no order.
+class Enumerated {
+  public:
+    Enumerated(const CaseState& state, const BoardCircuit& circuit)
+        : m_state(state), m_circuit(circuit), m_groups(readingGroups(state, circuit)) {
+        for (const auto& items : {seenEvidence(state, circuit), measuredEvidence(state)})
+            m_items.insert(m_items.end(), items.begin(), items.end());
+    }
+
+    double logOf(const std::vector<Fault>& faults) const {
+        double items = 0;
+        for (const EvidenceItem& item : m_items)
+            items += item.logLikelihood(faults);
+        if (faults.front().kind == FaultKind::Other) {
+            double log = items;
+            for (const ReadingGroup& g : m_groups)
+                log += std::log(strayOf(g));
+            return log;
+        }
+        double sum = 0;
+        std::vector<double> ohms(faults.size(), 0.0);
+        overLevels(faults, ohms, 0, 1, sum);
+        return items + std::log(sum);
+    }
+
+  private:
+    static double strayOf(const ReadingGroup& g) {
+        double log = 0;
+        for (const Reading& r : g.readings)
+            log += std::log(strayDensity(r)) / static_cast<double>(g.readings.size());
+        return std::exp(log);
+    }
+
+    void overLevels(const std::vector<Fault>& faults, std::vector<double>& ohms, std::size_t i, double share,
+                    double& sum) const {
+        if (i == faults.size()) {
+            double product = share;
+            for (int rail = 0; rail < static_cast<int>(m_circuit.rails().size()); ++rail)
+                product *= railOf(rail, faults, ohms);
+            sum += product;
+            return;
+        }
+        if (!faults[i].conducts()) return overLevels(faults, ohms, i + 1, share, sum);
+        const PartClass kind = faults[i].part < 0
+                                   ? PartClass::Other
+                                   : m_state.board.parts[static_cast<std::size_t>(faults[i].part)].partClass;
+        for (const ShortLevel& level : shortLevels(kind)) {
+            ohms[i] = level.ohms;
+            overLevels(faults, ohms, i + 1, share * level.share, sum);
+        }
+    }
+
+    double railOf(int rail, const std::vector<Fault>& faults, const std::vector<double>& ohms) const {
+        double sum = 0;
+        bool any = false;
+        for (const LoadLevel& load : m_circuit.rails()[static_cast<std::size_t>(rail)].levels) {
+            if (load.share < 1e-4) continue;
+            double product = load.share;
+            for (const ReadingGroup& g : m_groups)
+                if (g.rail == rail) {
+                    product *= groupOf(g, faults, ohms, load.ohms);
+                    any = true;
+                }
+            sum += product;
+        }
+        return any ? sum : 1;
+    }
+
+    double groupOf(const ReadingGroup& g, const std::vector<Fault>& faults, const std::vector<double>& ohms,
+                   double load) const {
+        std::vector<Conductor> conductors;
+        std::vector<PartIndex> off = g.off;
+        for (std::size_t i = 0; i < faults.size(); ++i) {
+            const Fault& f = faults[i];
+            if (f.part >= 0 && std::count(g.off.begin(), g.off.end(), f.part) > 0) continue;
+            if (f.conducts()) conductors.push_back({f.a, f.b, ohms[i]});
+            if (f.kind == FaultKind::Open) off.push_back(f.part);
+        }
+        std::sort(off.begin(), off.end());
+        const std::pair<int, double> loads[] = {{g.rail, load}};
+        const auto predicted = m_circuit.predict(g.probed, {off, conductors, loads});
+        double own = 0;
+        for (const Reading& r : g.readings)
+            own += std::log(std::max(1e-300, readingDensity(r, *predicted, g.doubt))) /
+                   static_cast<double>(g.readings.size());
+        const double slip = slipShare(g.doubt);
+        return (1 - slip) * std::exp(own) + slip * strayOf(g);
+    }
+
+    const CaseState& m_state;
+    const BoardCircuit& m_circuit;
+    std::vector<ReadingGroup> m_groups;
+    std::vector<EvidenceItem> m_items;
+};
+
+} // namespace
+
+// A brute-force judge on a small board: every single fault and every pair, enumerated. Pass rule: each
+// posterior to 0.02, for the judge reckons pairs at every second level of a short and takes loads that
+// change nothing together.
+void TestBelief::enumerationAgrees() {
+    const Board board = twoRails();
+    Random random(3);
+    for (int round = 0; round < 25; ++round) {
+        const CaseState state = caseState(board, factsOf(randomFacts(random)));
+        const BoardCircuit circuit(state.board, *state.netParts);
+        const auto candidates = candidatesOf(state, circuit);
+        ReadingEvidence readings(state.board, *state.netParts, circuit);
+        readings.setGroups(readingGroups(state, circuit));
+        std::vector<EvidenceItem> items = seenEvidence(state, circuit);
+        const auto more = measuredEvidence(state);
+        items.insert(items.end(), more.begin(), more.end());
+        const Belief belief = weigh(state, candidates, readings, items);
+
+        const Enumerated judge(state, circuit);
+        std::vector<double> logs;
+        for (const Hypothesis& h : belief.hypotheses) {
+            double prior = h.causes.size() == 1 ? FaultCounts::one : FaultCounts::two * 2;
+            for (const Fault& fault : h.causes)
+                for (const Candidate& c : candidates)
+                    if (c.fault == fault) prior *= c.prior;
+            logs.push_back(std::log(prior) + judge.logOf(h.causes));
+        }
+        const auto odds = normalised(logs);
+        double all = 0;
+        for (std::size_t i = 0; i < odds.size(); ++i) {
+            all += belief.hypotheses[i].odds;
+            QVERIFY2(
+                std::fabs(odds[i] - belief.hypotheses[i].odds) < 0.02,
+                qPrintable(
+                    QString("round %1: %2 not %3").arg(round).arg(belief.hypotheses[i].odds).arg(odds[i])));
+            // What is shown for it adds up to the logarithm of its odds.
+            const Hypothesis& h = belief.hypotheses[i];
+            if (h.weights.empty()) continue;
+            double log = std::log(h.prior);
+            for (const Weight& w : h.weights)
+                log += w.weight;
+            QVERIFY(std::fabs(log - std::log(h.odds)) < 1e-6);
+        }
+        QVERIFY(std::fabs(all - 1) < 1e-9);
+    }
+}
+
+namespace {
+
+double oddsOf(const Belief& belief, const std::function<bool(const Fault&)>& is) {
+    double odds = 0;
+    for (const Hypothesis& h : belief.hypotheses)
+        if (std::any_of(h.causes.begin(), h.causes.end(), is)) odds += h.odds;
+    return odds;
+}
+
+FactBody across(const char* place, const char* against, double value) {
+    return ReadingTaken{place, against, {MeterMode::Ohms, ReadingState::Value, value, 0.01}};
+}
+
+} // namespace
+
+// A core rail reads a few ohms when nothing is wrong (common practice): its ohms alone start no hunt.
+void TestBelief::coreRailsAreNotHunted() {
+    const Board board = testing::smallBoard();
+    const auto a = assess(board, factsOf({reading("C3.1", MeterMode::Ohms, 3.1)}), {});
+    QVERIFY(a.down.nets.empty());
+    const double shorted = oddsOf(a.belief, [&](const Fault& f) {
+        return f.conducts() && f.b < 0 && f.a == a.state.board.findNet("+1V0_CORE");
+    });
+    QVERIFY2(shorted < 0.15, qPrintable(QString::number(shorted)));
+    // The same number on a main rail is a short.
+    QVERIFY(!assess(board, factsOf({reading("C10.1", MeterMode::Ohms, 3.1)}), {}).down.nets.empty());
+}
+
+// A switch punched through passes its rail's resistance on: two rails read down, and it is neither's
+// capacitor (common practice). Read across it nearly nothing is left.
+void TestBelief::aPunchedSwitchIsFound() {
+    const Board board = testing::smallBoard();
+    const auto through = [&](const Fault& f) {
+        return f.through() && board.parts[static_cast<std::size_t>(f.part)].designator == "Q1";
+    };
+    std::vector<FactBody> bodies{reading("C1.1", MeterMode::Ohms, 2.3),
+                                 reading("C3.1", MeterMode::Ohms, 2.2)};
+    const double before = oddsOf(assess(board, factsOf({bodies.front()}), {}).belief, through);
+    const double both = oddsOf(assess(board, factsOf(bodies), {}).belief, through);
+    bodies.push_back(across("C1.1", "L1.1", 0.1));
+    const Assessment a = assess(board, factsOf(bodies), {});
+    const double all = oddsOf(a.belief, through);
+    QVERIFY2(all > both && both > before && all > 0.8,
+             qPrintable(QString("%1 %2 %3").arg(before).arg(both).arg(all)));
+    QCOMPARE(board.parts[static_cast<std::size_t>(a.suspects.front().part)].designator, std::string("Q1"));
+}
+
+// What the source shows at the first plug-in narrows where it is (table of the trade, common practice).
+void TestBelief::theFirstPlugInNarrowsIt() {
+    const Board board = testing::smallBoard();
+    const auto at = [&](double volts, double amps, const char* net) {
+        const Assessment a = assess(board, factsOf({SourceShows{volts, amps, ""}}), {});
+        const std::vector<NetIndex> rail = stretchOf(a.state.board, a.state.board.findNet(net)).nets;
+        return oddsOf(a.belief, [&](const Fault& f) {
+            return f.conducts() && std::find(rail.begin(), rail.end(), f.a) != rail.end();
+        });
+    };
+    QVERIFY(at(1.0, 3.0, "VIN_12V") > 3 * at(12, 0.3, "VIN_12V"));
+    QVERIFY(at(1.0, 3.0, "VIN_12V") > at(1.0, 3.0, "+1V0_CORE"));
+    // Full voltage and no current: an open way in, or nothing at all, more than before.
+    const auto open = [](const Fault& f) { return f.kind == FaultKind::Open; };
+    const double none = oddsOf(assess(board, {}, {}).belief, open),
+                 noCurrent = oddsOf(assess(board, factsOf({SourceShows{12, 0, ""}}), {}).belief, open);
+    QVERIFY(noCurrent > 2 * none);
+}
+
+// Phase 1 against phase 2 (common practice): a core rail that reads a third of its sibling is suspect, one
+// that reads alike is not.
+void TestBelief::siblingsSettleWhatARuleCannot() {
+    Board board;
+    board.outline = {{0, 0}, {40, 0}, {40, 30}, {0, 30}};
+    testing::addNet(board, "GND");
+    for (int i = 0; i < 2; ++i) {
+        const std::string net = i == 0 ? "VCORE_A_0V9" : "VCORE_B_0V9", n = std::to_string(i);
+        for (int k = 0; k < 3; ++k)
+            testing::addChip(board, "C" + n + std::to_string(k), PartClass::CeramicCapacitor,
+                             {5.0 + 4 * k, 5.0 + 10 * i}, net, "GND");
+        testing::addChip(board, "U" + n, PartClass::Processor, {25, 5.0 + 10 * i}, net, "GND", 8, 8);
+    }
+    for (Net& net : board.nets)
+        if (net.name != "GND") net.nominal = Volts(0.9);
+    for (int k = 0; k < 16; ++k) // where the fault may be instead
+        testing::addChip(board, "C2" + std::to_string(k), PartClass::CeramicCapacitor, {2.0 + 2 * k, 26},
+                         "+5V", "GND");
+    const auto suspected = [&](double a, double b) {
+        const Assessment judged = assess(
+            board, factsOf({reading("C00.1", MeterMode::Ohms, a), reading("C10.1", MeterMode::Ohms, b)}), {});
+        return oddsOf(judged.belief, [&](const Fault& f) {
+            return f.conducts() && f.a == judged.state.board.findNet("VCORE_B_0V9");
+        });
+    };
+    const double alike = suspected(6, 5.5), lower = suspected(6, 0.4);
+    QVERIFY2(lower > 4 * alike && alike < 0.1, qPrintable(QString("%1 %2").arg(alike).arg(lower)));
+}
+
+// Metamorphic: independent facts in another order, a fact struck out, a reading that every hypothesis
+// predicts alike.
+void TestBelief::whatMayNotMatterDoesNot() {
+    const Board board = testing::smallBoard();
+    Random random(11);
+    for (int round = 0; round < 40; ++round) {
+        std::vector<FactBody> bodies{reading("C10.1", MeterMode::Ohms, std::exp(random.uniform(-2, 8))),
+                                     reading("C1.1", MeterMode::Diode, random.uniform(0, 0.6)),
+                                     reading("C3.1", MeterMode::Ohms, std::exp(random.uniform(-2, 4))),
+                                     Seen{"C12", Damage::Cracked, ""},
+                                     PartMeasured{"C11", random.below(2) == 0}};
+        const auto cause = [&](const std::vector<FactBody>& list) {
+            return assess(board, factsOf(list), {}).belief.cause;
+        };
+        const auto first = cause(bodies);
+        std::vector<FactBody> turned(bodies.rbegin(), bodies.rend());
+        const auto second = cause(turned);
+        bodies.push_back(reading("C10.1", MeterMode::Diode, 0.01));
+        auto facts = factsOf(bodies);
+        facts.push_back({static_cast<long>(facts.size()) + 1, 1e4, Struck{facts.back().id}});
+        const auto struck = assess(board, facts, {}).belief.cause;
+        for (std::size_t p = 0; p < first.size(); ++p) {
+            QVERIFY(std::fabs(first[p] - second[p]) < 1e-9);
+            QVERIFY(std::fabs(first[p] - struck[p]) < 1e-9);
+        }
+    }
+}
+
+// Metamorphic: that a part was lifted and the short stayed never speaks for it.
+void TestBelief::aShortThatStaysNeverAccuses() {
+    const Board board = testing::smallBoard();
+    Random random(5);
+    for (int round = 0; round < 40; ++round) {
+        std::vector<FactBody> bodies{reading("C10.1", MeterMode::Ohms, std::exp(random.uniform(-2, 1)))};
+        if (random.below(2)) bodies.push_back(Seen{"C12", Damage::Cracked, ""});
+        const std::string part = "C1" + std::to_string(random.below(6));
+        const auto index = static_cast<std::size_t>(board.findPart(part));
+        const double before = assess(board, factsOf(bodies), {}).belief.cause[index];
+        bodies.push_back(Lifted{part});
+        bodies.push_back(reading("C10.1", MeterMode::Ohms, std::exp(random.uniform(-2, 1))));
+        const double after = assess(board, factsOf(bodies), {}).belief.cause[index];
+        QVERIFY2(after <= before + 1e-9, qPrintable(QString("%1 %2").arg(before).arg(after)));
+    }
+}
+
+// Looking one after another with perfect tests: falling odds per minute costs least. Every order of up to
+// seven trials is tried against it (provable by exchange).
+void TestBelief::noOrderCostsLess() {
+    Random random(8);
+    for (int round = 0; round < 60; ++round) {
+        std::vector<Trial> trials(static_cast<std::size_t>(1 + random.below(7)));
+        double sum = 0;
+        for (Trial& t : trials) {
+            t = {random.uniform(0.01, 1), random.uniform(1, 20)};
+            sum += t.odds;
+        }
+        for (Trial& t : trials)
+            t.odds *= 0.9 / sum;
+        constexpr double otherwise = 1e5; // no trial is left out
+        std::vector<std::size_t> order(trials.size());
+        for (std::size_t i = 0; i < order.size(); ++i)
+            order[i] = i;
+        double least = 1e300;
+        do {
+            double minutes = 0, left = 1;
+            for (const std::size_t i : order) {
+                minutes += left * trials[i].minutes;
+                left -= trials[i].odds;
+            }
+            least = std::min(least, minutes + left * otherwise);
+        } while (std::next_permutation(order.begin(), order.end()));
+        QVERIFY(std::fabs(expectedMinutes(trials, otherwise) - least) < 1e-6);
+    }
+}
