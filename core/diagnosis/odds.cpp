@@ -19,6 +19,15 @@ std::vector<double> normalised(const std::vector<double>& logWeights) {
     return odds;
 }
 
+double logSum(const std::vector<double>& logs) {
+    const double most = *std::max_element(logs.begin(), logs.end());
+    if (!std::isfinite(most)) return most;
+    double sum = 0;
+    for (const double each : logs)
+        sum += std::exp(each - most);
+    return most + std::log(sum);
+}
+
 double entropyBits(const std::vector<double>& odds) {
     double bits = 0;
     for (const double p : odds)

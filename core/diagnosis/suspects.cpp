@@ -78,10 +78,11 @@ std::vector<Suspect> suspectsOf(const CaseState& state, const Stretch& stretch, 
         if (part >= 0) suspect.cleared = isCleared(state, stretch, state.board.parts[part].designator, odds);
         const auto found = best.find(part);
         if (found != best.end() && !found->second->weights.empty()) {
-            suspect.evidence.push_back(
-                {part < 0 ? say("before any fact")
-                          : say("a {class}", {{"class", labelOf(state.board.parts[part].partClass)}}),
-                 0, std::log(found->second->prior)});
+            suspect.evidence.push_back({part < 0
+                                            ? say("before any fact")
+                                            : say("before any fact: a {class}",
+                                                  {{"class", labelOf(state.board.parts[part].partClass)}}),
+                                        0, std::log(found->second->prior)});
             for (const Weight& weight : found->second->weights)
                 suspect.evidence.push_back(weight);
         }

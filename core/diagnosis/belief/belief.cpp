@@ -1,5 +1,7 @@
 #include "diagnosis/belief/belief.h"
 
+#include "diagnosis/odds.h"
+
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -7,15 +9,6 @@
 
 namespace ustor {
 namespace {
-
-/// Natural logarithm of a sum that is given by logarithms.
-double logSum(const std::vector<double>& logs) {
-    const double most = *std::max_element(logs.begin(), logs.end());
-    double sum = 0;
-    for (const double each : logs)
-        sum += std::exp(each - most);
-    return most + std::log(sum);
-}
 
 class Weigher {
   public:

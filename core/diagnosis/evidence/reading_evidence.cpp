@@ -1,6 +1,7 @@
 #include "diagnosis/evidence/reading_evidence.h"
 
 #include "diagnosis/hypothesis/presence.h"
+#include "diagnosis/odds.h"
 #include "rail/stretch.h"
 
 #include <algorithm>
@@ -14,15 +15,6 @@ namespace {
 /// Bytes of a number into a key.
 template <class T> void put(std::string& key, T value) {
     key.append(reinterpret_cast<const char*>(&value), sizeof value);
-}
-
-double logSum(const std::vector<double>& logs) {
-    const double most = *std::max_element(logs.begin(), logs.end());
-    if (!std::isfinite(most)) return most;
-    double sum = 0;
-    for (const double each : logs)
-        sum += std::exp(each - most);
-    return most + std::log(sum);
 }
 
 } // namespace
