@@ -151,7 +151,7 @@ void AlongPanel::show() {
 }
 
 void AlongPanel::showNearFar() {
-    const auto& source = m_session ? m_session->assessment().state.source : std::nullopt;
+    const SourceShows* source = m_session ? m_session->assessment().state.source() : nullptr;
     if (!source) return m_near->setText(tr("Note volts and amps of the first plug-in to see it."));
     if (source->amps <= 0)
         return m_near->setText(tr("No current flowed: nothing can be told of the distance."));

@@ -27,6 +27,7 @@ EntryBar::EntryBar(QWidget* parent)
     m_value->setObjectName("entryValue");
     m_value->setAccessibleName(tr("Value"));
     m_said->setWordWrap(true);
+    m_said->setObjectName("entrySaid");
     m_said->setFont(Look::small());
     auto* take = new QPushButton(tr("Note it"));
     auto* row = new QHBoxLayout(this);
@@ -96,10 +97,15 @@ std::optional<FactBody> EntryBar::parse(QString& wrong) const {
     }
     case SourceKind: {
         const QStringList words = m_value->text().simplified().split(' ');
-        const auto volts = words.size() == 2 ? quantityFromText(words[0].toStdString()) : std::nullopt;
-        const auto amps = words.size() == 2 ? quantityFromText(words[1].toStdString()) : std::nullopt;
-        if (volts && amps) return SourceShows{*volts, *amps, ""};
-        return wrong = tr("Two numbers are needed: volts, then amps, as in \"5 0.02\"."), std::nullopt;
+        const bool enough = words.size() == 2 || words.size() == 3;
+        const auto volts = enough ? quantityFromText(words[0].toStdString()) : std::nullopt;
+        const auto amps = enough ? quantityFromText(words[1].toStdString()) : std::nullopt;
+        const auto reaction =
+            words.size() == 3 ? reactionFromWord(words[2].toStdString()) : std::optional(Reaction::NotSaid);
+        if (volts && amps && reaction) return SourceShows{*volts, *amps, "", *reaction};
+        return wrong = tr("Two numbers are needed: volts, then amps, as in \"5 0.02\"; then, if you like, "
+                          "what happens: none, starts, dies, pulses or shuts-off."),
+               std::nullopt;
     }
     case ComplaintKind:
         if (!value.empty()) return Complaint{value};

@@ -40,7 +40,11 @@ int heightOf(const QLabel& label, int room) {
 std::string cautionWord(MoveKind kind) {
     switch (kind) {
     case MoveKind::MeasureRail:
+    case MoveKind::MeasureAcross:
         return "measure";
+    case MoveKind::ReadVolts:
+    case MoveKind::FirstPower:
+        return "power";
     case MoveKind::Inject:
     case MoveKind::TurnOver:
         return "inject";
@@ -119,7 +123,13 @@ QString NextPanel::verb(const NextMove& move) {
     case MoveKind::MeasureRail:
     case MoveKind::MeasureAfterLift:
     case MoveKind::ProveRail:
+    case MoveKind::MeasureAcross:
+    case MoveKind::ReadVolts:
         return tr("Take the reading");
+    case MoveKind::FirstPower:
+        return tr("Type volts and amps");
+    case MoveKind::PutBack:
+        return tr("%1 is back").arg(place);
     case MoveKind::Unplug:
         return tr("%1 is unplugged").arg(place);
     case MoveKind::Split:
@@ -139,14 +149,21 @@ QString NextPanel::verb(const NextMove& move) {
     case MoveKind::Close:
         return tr("Close the case");
     case MoveKind::Stop:
-        return tr("Close as no short");
+        return tr("Close as it is");
     }
     return tr("Done");
 }
 
 QString NextPanel::cautionFor(MoveKind kind) {
     switch (kind) {
+    case MoveKind::ReadVolts:
+    case MoveKind::FirstPower:
+        return tr("Before power: every part is back or its pads are free, nothing conductive lies on the "
+                  "board, the "
+                  "limit is set. Probe a live board with one hand. Mains and primary sides are for qualified "
+                  "people only; local rules and licensed practice come first.");
     case MoveKind::MeasureRail:
+    case MoveKind::MeasureAcross:
         return tr("Before the first probe: disconnect adapter and battery, discharge the bulk capacitors, "
                   "wear an earthed strap. Mains and primary sides are for qualified people only.");
     case MoveKind::Inject:

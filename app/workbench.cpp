@@ -452,7 +452,8 @@ void Workbench::refresh() {
     const bool probe =
         next &&
         (next->kind == MoveKind::MeasureRail || next->kind == MoveKind::MeasureAfterLift ||
-         next->kind == MoveKind::ProveRail || next->kind == MoveKind::Inject || next->kind == MoveKind::Lift);
+         next->kind == MoveKind::ProveRail || next->kind == MoveKind::MeasureAcross ||
+         next->kind == MoveKind::ReadVolts || next->kind == MoveKind::Inject || next->kind == MoveKind::Lift);
     std::string place = probe ? next->place : std::string();
     if (next && next->kind == MoveKind::Lift) {
         m_board->select(place);

@@ -35,6 +35,10 @@ void benchGrowth();
 /// A rail of a million copper cells: time and memory.
 void benchCopper();
 
+/// Whole hunts on random boards of a world that is not the judge's, its first move followed to the letter;
+/// what went wrong is named, and all of it with `told`.
+void benchPlayers(int games, std::uint64_t firstSeed, bool meterOnly, bool told);
+
 /// Energised runs in which processes die and hang, cables are pulled and knobs turned, one or two at a time,
 /// beside two busy loops: how soon the output is off.
 void benchSafety(int runs);

@@ -27,12 +27,18 @@ int main(int argc, char** argv) {
     app.add_flag("--locate", locate, "Only the memory that a large recording takes");
     bool growth = false;
     app.add_flag("--growth", growth, "Only cases that grow, and many of them");
+    int games = 0;
+    bool meterOnly = false, told = false;
+    app.add_option("--play", games, "Only so many whole hunts on random boards");
+    app.add_flag("--meter-only", meterOnly, "These without supply and camera for injections");
+    app.add_flag("--told", told, "These told in full");
     int scenes = 10;
     std::string scene;
     app.add_option("--scenes", scenes, "Generated thermal recordings of each kind");
     app.add_option("--scene", scene, "Only recordings of this kind, each told in full");
     CLI11_PARSE(app, argc, argv);
     Look::install(qt);
+    if (games > 0) return benchPlayers(games, seed, meterOnly, told), 0;
     if (safety > 0) return benchSafety(safety), 0;
     if (!scene.empty()) return benchScenes(scenes, seed, scene == "all" ? "" : scene), 0;
     if (locate) return benchLargeLocate(), 0;

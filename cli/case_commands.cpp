@@ -2,6 +2,7 @@
 #include "diagnosis/fact_check.h"
 #include "diagnosis/hypothesis/words.h"
 #include "diagnosis/readings_csv.h"
+#include "rail/near_far.h"
 #include "store/case_archive.h"
 #include "store/case_folder.h"
 #include "store/report.h"
@@ -47,6 +48,62 @@ void addHypotheses(const Assessment& a, Answer& answer) {
     answer.data["minutes_left"] = a.minutesLeft;
 }
 
+/// Moves with what they may show; parts to blame and victims; the stretch of the hunt and ways to part it.
+void addMoves(const Assessment& a, Answer& answer) {
+    Json& j = answer.data;
+    j["moves"] = Json::array();
+    for (const NextMove& m : a.next) {
+        Json one{{"do", m.sentence},
+                 {"place", m.place},
+                 {"minutes", m.minutes},
+                 {"gain_bits", m.gainBits},
+                 {"cost_after", m.minutesAfter},
+                 {"outcomes", Json::array()}};
+        if (m.end != CaseEnd::Open) one["end"] = wordOf(m.end);
+        for (const MoveOutcome& o : m.outcomes)
+            one["outcomes"].push_back({{"what", o.what}, {"odds", o.odds}, {"cost_after", o.minutesAfter}});
+        j["moves"].push_back(std::move(one));
+    }
+    j["end"] = wordOf(a.next.empty() ? CaseEnd::Open : a.next.front().end);
+    const auto name = [&](PartIndex p) {
+        return a.state.board.parts[static_cast<std::size_t>(p)].designator;
+    };
+    j["parts"] = Json::array();
+    constexpr double worthTelling = 0.005;
+    for (PartIndex p = 0; p < static_cast<PartIndex>(a.belief.cause.size()); ++p) {
+        const auto i = static_cast<std::size_t>(p);
+        if (a.belief.cause[i] < worthTelling) continue;
+        j["parts"].push_back({{"part", name(p)},
+                              {"cause", a.belief.cause[i] - a.belief.victim[i]},
+                              {"victim", a.belief.victim[i]}});
+    }
+    j["stretch"] = Json::array();
+    for (const NetIndex net : a.down.nets)
+        j["stretch"].push_back(a.state.board.nets[net].name);
+    j["splits"] = Json::array();
+    for (const SplitChoice& split : a.splits) {
+        Json links = Json::array();
+        for (const PartIndex link : split.links)
+            links.push_back(name(link));
+        j["splits"].push_back({{"links", links},
+                               {"near", split.placeNear},
+                               {"far", split.placeFar},
+                               {"odds_near", split.oddsNear},
+                               {"odds_far", split.oddsFar},
+                               {"minutes", split.minutes}});
+    }
+    j["together"] = Json::array();
+    for (const Together& t : a.together)
+        j["together"].push_back({{"part", name(t.part)}, {"replace", t.replace}, {"why", t.why}});
+    if (const SourceShows* source = a.state.source(); source && source->amps > 0) {
+        // Leads that a bench has, as nothing else is said of them.
+        const NearFar found = nearOrFar(Volts(source->volts), Amps(source->amps),
+                                        ratedFor(Volts(source->volts)), usualLeads().front().resistance);
+        j["near_far"] = {
+            {"board_ohms", found.board.value}, {"doubt_ohms", found.doubt.value}, {"what", found.sentence}};
+    }
+}
+
 void assessCase(const std::string& folder, const std::string& knownGood, Answer& answer) {
     const auto opened = CaseFolder::openToRead(folder);
     if (!opened) return answer.wrong(opened.error());
@@ -70,7 +127,9 @@ void assessCase(const std::string& folder, const std::string& knownGood, Answer&
                               {"reading", r.reading},
                               {"state", wordOf(r.ruling.state)},
                               {"by", wordOf(r.ruling.by)},
-                              {"rule", r.ruling.rule}});
+                              {"rule", r.ruling.rule},
+                              {"shorted", r.shorted},
+                              {"explained_by", r.explainedBy}});
         answer.line(net + " " + r.reading + ": " + std::string(wordOf(r.ruling.state)) + " (" +
                     r.ruling.rule.text() + ")");
     }
@@ -97,6 +156,7 @@ void assessCase(const std::string& folder, const std::string& knownGood, Answer&
                              {"worth_per_minute", m.worth()}});
         answer.line("next: " + m.sentence.text() + " (" + m.reason.text() + ")");
     }
+    addMoves(a, answer);
     j["culprit"] = a.culprit;
     warnings.insert(warnings.end(), opened.value().warnings.begin(), opened.value().warnings.end());
     j["warnings"] = warnings;

@@ -1,5 +1,6 @@
 #include "demo/window_walk.h"
 
+#include "app/entry_bar.h"
 #include "app/hand_switching.h"
 #include "app/heat_view.h"
 #include "app/next_panel.h"
@@ -8,8 +9,12 @@
 #include "base/random.h"
 
 #include <QApplication>
+#include <QComboBox>
 #include <QElapsedTimer>
 #include <QEventLoop>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
 #include <QMouseEvent>
 #include <QTimer>
 #include <algorithm>
@@ -54,6 +59,22 @@ bool WindowWalk::clickLandmarks() {
     return true;
 }
 
+/// What the source of the demo's board shows, as a person types it: dead at first, alive when it is repaired.
+const char* WindowWalk::shownBySource() const {
+    const auto& state = m_window.workbench().session()->assessment().state;
+    return state.replaced.empty() ? "12 0.02 none" : "12 0.45 starts";
+}
+
+bool WindowWalk::typeSource() {
+    auto* value = m_window.workbench().findChild<QLineEdit*>("entryValue");
+    value->setText(shownBySource());
+    for (const QEvent::Type type : {QEvent::KeyPress, QEvent::KeyRelease}) {
+        QKeyEvent enter(type, Qt::Key_Return, Qt::NoModifier);
+        QApplication::sendEvent(value, &enter);
+    }
+    return true;
+}
+
 bool WindowWalk::pressNext() {
     Workbench& bench = m_window.workbench();
     const auto& next = bench.session()->assessment().next;
@@ -68,8 +89,12 @@ bool WindowWalk::pressNext() {
         });
     };
     const auto before = facts();
+    const bool typed = kind == MoveKind::ReadSource || kind == MoveKind::FirstPower;
+    const auto asksToType = [&] {
+        return typed && bench.findChild<QComboBox*>("entryKind")->currentIndex() == EntryBar::SourceKind;
+    };
     const auto moved = [&] {
-        return facts() > before || bench.heat().asking() || bench.injecting() ||
+        return asksToType() || facts() > before || bench.heat().asking() || bench.injecting() ||
                (bench.byHand() && bench.byHand()->waits());
     };
     // A press does the move, or meets the caution before it, or is asked for again where the meter read
@@ -86,6 +111,7 @@ bool WindowWalk::pressNext() {
         waitUntil([&] { return moved() || met() || asked(); }, patience_ms);
         goesOn = met() || asked();
     }
+    if (asksToType()) typeSource();
     if (bench.heat().asking() && !clickLandmarks()) return false;
     if (bench.byHand() && bench.byHand()->waits()) bench.doNext(); // the supply is set
     if (bench.injecting()) {
@@ -97,7 +123,9 @@ bool WindowWalk::pressNext() {
         waitUntil([&] { return facts() > before; }, 20000);
     }
     if (facts() == before)
-        return m_trouble = "the move '" + next.front().sentence.text() + "' did nothing", false;
+        return m_trouble = "the move '" + next.front().sentence.text() + "' did nothing; the window says: " +
+                           bench.findChild<QLabel*>("entrySaid")->text().toStdString(),
+               false;
     if (kind == MoveKind::Lift) at(Moment::Lifted);
     return true;
 }

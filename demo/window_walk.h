@@ -30,6 +30,8 @@ class WindowWalk {
     const Assessment& judged() const { return m_judged; }
 
   private:
+    const char* shownBySource() const;
+    bool typeSource();
     bool pressNext();
     bool clickLandmarks();
     bool waitUntil(const std::function<bool()>& done, int milliseconds);

@@ -19,7 +19,13 @@ Deed deedFor(const NextMove& move, const Assessment& assessment) {
     case MoveKind::MeasureRail:
     case MoveKind::MeasureAfterLift:
     case MoveKind::ProveRail:
-        return {{}, Deed::Work::Read, move.place};
+    case MoveKind::MeasureAcross:
+    case MoveKind::ReadVolts: {
+        Deed deed{{}, Deed::Work::Read, move.place};
+        deed.mode = move.mode;
+        deed.against = move.against;
+        return deed;
+    }
     case MoveKind::ReadAlong:
         return {{}, Deed::Work::ReadAlong, move.place};
     case MoveKind::Inject:
@@ -28,6 +34,7 @@ Deed deedFor(const NextMove& move, const Assessment& assessment) {
     case MoveKind::NoteComplaint:
         return {{}, Deed::Work::TypeComplaint};
     case MoveKind::ReadSource:
+    case MoveKind::FirstPower:
         return {{}, Deed::Work::TypeSource};
     case MoveKind::LookOver:
         return {{Seen{"", Damage::None, say("looked over both sides").text()}}};
@@ -39,10 +46,13 @@ Deed deedFor(const NextMove& move, const Assessment& assessment) {
         return {{Lifted{move.place}}};
     case MoveKind::Replace:
         return {{Refitted{move.place, true, ""}}};
+    case MoveKind::PutBack:
+        if (assessment.state.unplugged.contains(move.place)) return {{Unplugged{move.place, true}}};
+        return {{Refitted{move.place, false, ""}}};
     case MoveKind::Close:
         return {{Closed{true, assessment.culprit, ""}}};
     case MoveKind::Stop:
-        return {{Closed{false, "", say("no rail is down: not a short").text()}}};
+        return {{Closed{false, "", move.reason.text()}}};
     }
     return {};
 }

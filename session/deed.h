@@ -22,6 +22,8 @@ struct Deed {
     std::string place = {};
     Side side = Side::Top;
     School school = School::Ladder;
+    MeterMode mode = MeterMode::Ohms; ///< of a reading
+    std::string against = {};         ///< of a reading from pad to pad
 };
 
 Deed deedFor(const NextMove& move, const Assessment& assessment);

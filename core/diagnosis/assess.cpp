@@ -5,7 +5,8 @@
 #include "diagnosis/evidence/part_evidence.h"
 #include "diagnosis/evidence/power_items.h"
 #include "diagnosis/hypothesis/presence.h"
-#include "diagnosis/moves/cost_to_repair.h"
+#include "diagnosis/hypothesis/words.h"
+#include "diagnosis/moves/prospect.h"
 
 #include <algorithm>
 #include <map>
@@ -19,8 +20,31 @@ std::vector<RailJudgement> judgeRails(const CaseState& state) {
         if (r.net >= 0 && r.taken.against.empty() && !state.board.nets[r.net].ground) newest[r.net] = &r;
     std::vector<RailJudgement> rails;
     for (const auto& [net, r] : newest)
-        rails.push_back({net, r->ruling, r->fact, textOf(r->taken.reading)});
+        rails.push_back({net, r->ruling, r->fact, textOf(r->taken.reading), 0, {}});
     return rails;
+}
+
+/// Which fault shorts each rail, if one does, as it was read.
+void explainRails(Assessment& a, const BoardCircuit& circuit) {
+    for (RailJudgement& rail : a.rails) {
+        const auto read = std::find_if(a.state.readings.begin(), a.state.readings.end(),
+                                       [&](const auto& r) { return r.fact == rail.fact; });
+        if (read == a.state.readings.end()) continue;
+        const int index = circuit.railOf(rail.net);
+        const Hypothesis* likeliest = nullptr;
+        for (const Hypothesis& h : a.belief.hypotheses) {
+            const bool shorts = std::any_of(h.causes.begin(), h.causes.end(), [&](const Fault& fault) {
+                return fault.conducts() && index >= 0 && isOn(a.state.board, *read->then, fault) &&
+                       (circuit.railOf(fault.a) == index || circuit.railOf(fault.b) == index);
+            });
+            if (!shorts) continue;
+            rail.shorted += h.odds;
+            if (!likeliest) likeliest = &h;
+        }
+        constexpr double likely = 0.1;
+        if (likeliest && rail.shorted > likely)
+            rail.explainedBy = sentenceOf(a.state.board, likeliest->causes);
+    }
 }
 
 /// The net that the hunt is about: of all rails that were read the one that is likeliest shorted as the board
@@ -34,8 +58,8 @@ NetIndex downNet(const CaseState& state, const Belief& belief, const BoardCircui
         read.insert(circuit.railOf(r.net));
     const PartsOff now = standOf(state);
     struct Down {
-        double odds = 0;
-        NetIndex net = -1; ///< of the likeliest
+        double odds = 0, before = 0; ///< now, and before any fact
+        NetIndex net = -1;           ///< of the likeliest
     };
     std::map<int, Down> on, gone;
     for (const Hypothesis& h : belief.hypotheses)
@@ -45,16 +69,22 @@ NetIndex downNet(const CaseState& state, const Belief& belief, const BoardCircui
                 if (!fault.conducts() || rail < 0 || !read.contains(rail)) continue;
                 Down& down = (isOn(state.board, now, fault) ? on : gone)[rail];
                 down.odds += h.odds;
+                down.before += h.prior;
                 if (down.net < 0) down.net = net;
             }
-    const auto likeliest = [](const std::map<int, Down>& rails) {
+    constexpr double spokenFor = 1.5;
+    const auto likeliest = [](const std::map<int, Down>& rails, double times) {
         Down best;
-        for (const auto& [rail, down] : rails)
-            if (down.odds > best.odds) best = down;
+        for (const auto& [rail, down] : rails) {
+            // The facts have to speak for it: a rail with many parts is likely before any of them.
+            const bool spoken =
+                times <= 0 || down.odds * (1 - down.before) > times * down.before * (1 - down.odds);
+            if (down.odds > best.odds && spoken) best = down;
+        }
         return best;
     };
-    constexpr double likely = 0.35;
-    const Down stays = likeliest(on), went = likeliest(gone);
+    constexpr double likely = 0.25;
+    const Down stays = likeliest(on, spokenFor), went = likeliest(gone, 0);
     if (stays.odds < likely && went.odds < likely) return -1;
     return stays.odds >= likely ? stays.net : went.net;
 }
@@ -92,7 +122,7 @@ LinkState linksOf(const CaseState& state) {
         for (const PartIndex p : state.netParts->on(r.net)) {
             const Part& part = board.parts[p];
             const bool isSwitch = part.partClass == PartClass::Mosfet || part.partClass == PartClass::Switch;
-            if (!isSwitch || !board.touches(p, r.against)) continue;
+            if (!isSwitch || !board.touches(p, r.against) || state.lifted.contains(part.designator)) continue;
             // The newest reading counts.
             if (reading.value < linkOhms)
                 links.closedSwitches.insert(part.designator);
@@ -149,9 +179,8 @@ void Assessor::setKnownGood(KnownGoodSet known) {
 void Assessor::weighAll(const std::vector<EvidenceItem>& items) {
     const CaseState& state = m_assessment.state;
     const auto candidates = candidatesOf(state, *m_circuit);
-    m_assessment.belief = weigh(state, candidates, *m_readings, items);
+    m_assessment.belief = weighBesideFound(state, candidates, *m_readings, items, *m_companions);
     m_assessment.stillShorted = stillShorted(state, m_assessment.belief);
-    m_assessment.minutesLeft = minutesToRepair(state, m_assessment.belief);
 }
 
 /// All that follows from the state.
@@ -163,6 +192,7 @@ void Assessor::conclude() {
     if (m_kinds != a.state.kinds || !m_circuit) {
         m_circuit = std::make_unique<BoardCircuit>(a.state.board, *a.state.netParts);
         m_feed = std::make_unique<Feed>(a.state.board, *m_circuit);
+        m_companions = std::make_unique<Companions>(a.state.board, *m_circuit);
         m_readings = std::make_unique<ReadingEvidence>(a.state.board, *a.state.netParts, *m_circuit);
         m_readings->setKnownGood(m_knowledge.knownGood);
         m_kinds = a.state.kinds;
@@ -176,6 +206,7 @@ void Assessor::conclude() {
           sourceEvidence(a.state, *m_circuit, *m_feed), voltsEvidence(a.state, *m_circuit, *m_feed)})
         items.insert(items.end(), more.begin(), more.end());
     weighAll(items);
+    explainRails(a, *m_circuit);
     if (const NetIndex net = downNet(a.state, a.belief, *m_circuit); net >= 0) {
         choosePiece(a, net);
         a.downRuling = newestReading(a.state, a.down).ruling;
@@ -194,7 +225,9 @@ void Assessor::conclude() {
         a.together = replaceTogether(a.state.board, a.culprit);
     else if (!a.suspects.empty() && a.suspects.front().part >= 0 && a.suspects.front().odds > nearlyCertain)
         a.together = replaceTogether(a.state.board, a.state.board.parts[a.suspects.front().part].designator);
-    a.next = nextMoves({a.state, a.down, a.stillShorted, a.suspects, a.splits, a.unplug, a.along});
+    a.minutesLeft = Prospect(a.state, a.belief).minutesNow();
+    a.next = nextMoves({a.state, *m_circuit, *m_feed, a.belief, a.down, a.stillShorted, a.suspects, a.splits,
+                        a.unplug, a.together, a.along, m_knowledge.tools, m_knowledge.fee});
 }
 
 Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge) {

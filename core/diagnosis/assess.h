@@ -6,7 +6,7 @@
 #include "diagnosis/circuit/feed.h"
 #include "diagnosis/knowledge.h"
 #include "diagnosis/millivolt_evidence.h"
-#include "diagnosis/next_moves.h"
+#include "diagnosis/moves/next_moves.h"
 #include "diagnosis/together.h"
 
 #include <memory>
@@ -18,6 +18,8 @@ struct RailJudgement {
     RailRuling ruling;
     long fact = 0;
     std::string reading; ///< as shown
+    double shorted = 0;  ///< how sure it is that a fault shorted it as it was read
+    Message explainedBy; ///< the likeliest that did; empty where none is likely
 };
 
 /// Everything that is shown, computed from board, facts and knowledge alone.
@@ -69,6 +71,7 @@ class Assessor {
     MillivoltMemory m_memory;
     std::unique_ptr<BoardCircuit> m_circuit;
     std::unique_ptr<Feed> m_feed;
+    std::unique_ptr<Companions> m_companions;
     std::unique_ptr<ReadingEvidence> m_readings;
     long m_kinds = -1; ///< of the board that the circuit was made for
 };

@@ -23,10 +23,7 @@ struct Step {
         return then;
     }
     void operator()(const Complaint& f) const { state.complaint = f.text; }
-    void operator()(const SourceShows& f) const {
-        state.source = f;
-        state.sourceFact = fact;
-    }
+    void operator()(const SourceShows& f) const { state.sources.push_back({fact, f, stands()}); }
     void operator()(const Seen& f) const {
         state.seen[f.part] = f; // without a part: the whole board was looked over
     }

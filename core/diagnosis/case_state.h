@@ -25,8 +25,14 @@ struct CaseState {
     long kinds = 0; ///< rises when a class or a voltage is corrected, and when all is folded anew
     std::shared_ptr<const NetParts> netParts;
     std::string complaint;
-    std::optional<SourceShows> source;
-    long sourceFact = 0;
+    struct TakenSource {
+        long fact = 0;
+        SourceShows shows;
+        std::shared_ptr<const PartsOff> then;
+    };
+    std::vector<TakenSource> sources; ///< each time that power was put on, in order
+    /// The newest; null before the first plug-in.
+    const SourceShows* source() const { return sources.empty() ? nullptr : &sources.back().shows; }
     std::map<std::string, Seen> seen;
     struct TakenReading {
         long fact = 0;

@@ -130,6 +130,49 @@ Message labelOf(Painted::Over over) {
     return {};
 }
 
+std::string_view wordOf(Reaction reaction) {
+    switch (reaction) {
+    case Reaction::NotSaid:
+        return "not-said";
+    case Reaction::None:
+        return "none";
+    case Reaction::Starts:
+        return "starts";
+    case Reaction::StartsAndDies:
+        return "dies";
+    case Reaction::Pulses:
+        return "pulses";
+    case Reaction::ShutsOff:
+        return "shuts-off";
+    }
+    return "not-said";
+}
+
+Message labelOf(Reaction reaction) {
+    switch (reaction) {
+    case Reaction::NotSaid:
+        return {};
+    case Reaction::None:
+        return say("no reaction");
+    case Reaction::Starts:
+        return say("the board starts");
+    case Reaction::StartsAndDies:
+        return say("it starts and dies");
+    case Reaction::Pulses:
+        return say("it comes and goes on a steady beat");
+    case Reaction::ShutsOff:
+        return say("the source shuts itself off");
+    }
+    return {};
+}
+
+std::optional<Reaction> reactionFromWord(std::string_view word) {
+    for (const Reaction each : {Reaction::NotSaid, Reaction::None, Reaction::Starts, Reaction::StartsAndDies,
+                                Reaction::Pulses, Reaction::ShutsOff})
+        if (wordOf(each) == word) return each;
+    return std::nullopt;
+}
+
 Stage stageOf(const FactBody& body) {
     return std::visit(Cases{[](const Complaint&) { return Stage::Arrive; },
                             [](const SourceShows&) { return Stage::Arrive; },
@@ -164,7 +207,9 @@ Message sentenceOf(const FactBody& body) {
                 const Message shown =
                     say("source shows {volts}, {amps}",
                         {{"volts", quantityText(f.volts, "V")}, {"amps", quantityText(f.amps, "A")}});
-                return f.text.empty() ? shown : say("{said} ({text})", {{"said", shown}, {"text", f.text}});
+                const Message all =
+                    f.reaction == Reaction::NotSaid ? shown : joined({shown, labelOf(f.reaction)}, ": ");
+                return f.text.empty() ? all : say("{said} ({text})", {{"said", all}, {"text", f.text}});
             },
             [](const Seen& f) {
                 const Message look = f.part.empty() ? labelOf(f.damage)

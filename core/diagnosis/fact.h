@@ -28,10 +28,17 @@ std::optional<Damage> damageFromWord(std::string_view word);
 struct Complaint {
     std::string text;
 };
-/// First plug-in: what a limited source shows.
+/// What the board or its source does when power is put on.
+enum class Reaction { NotSaid, None, Starts, StartsAndDies, Pulses, ShutsOff };
+std::string_view wordOf(Reaction reaction);
+Message labelOf(Reaction reaction);
+std::optional<Reaction> reactionFromWord(std::string_view word);
+
+/// Power put on through a limited source, at the first plug-in or later: what it shows, what the board does.
 struct SourceShows {
     double volts = 0, amps = 0;
     std::string text;
+    Reaction reaction = Reaction::NotSaid;
 };
 /// What the eye found on a part; without a part: on the board as a whole.
 struct Seen {

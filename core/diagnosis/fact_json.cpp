@@ -30,7 +30,9 @@ Json bodyJson(const Complaint& f) {
     return {{"kind", "complaint"}, {"text", f.text}};
 }
 Json bodyJson(const SourceShows& f) {
-    return {{"kind", "source"}, {"volts", f.volts}, {"amps", f.amps}, {"text", f.text}};
+    Json j{{"kind", "source"}, {"volts", f.volts}, {"amps", f.amps}, {"text", f.text}};
+    if (f.reaction != Reaction::NotSaid) j["reaction"] = wordOf(f.reaction);
+    return j;
 }
 Json bodyJson(const Seen& f) {
     Json j{{"kind", "seen"}, {"part", f.part}, {"damage", wordOf(f.damage)}, {"text", f.text}};
@@ -188,7 +190,8 @@ HeatFound heatFrom(const Json& j) {
 FactBody bodyFrom(const std::string& kind, const Json& j) {
     if (kind == "complaint") return Complaint{text(j, "text")};
     if (kind == "source")
-        return SourceShows{j.at("volts").get<double>(), j.at("amps").get<double>(), text(j, "text")};
+        return SourceShows{j.at("volts").get<double>(), j.at("amps").get<double>(), text(j, "text"),
+                           known(reactionFromWord(j.value("reaction", "not-said")))};
     if (kind == "seen")
         return Seen{text(j, "part"), known(damageFromWord(text(j, "damage"))), text(j, "text"),
                     text(j, "photo")};

@@ -1,12 +1,20 @@
 #pragma once
 
 #include "diagnosis/known_good.h"
+#include "diagnosis/moves/fee.h"
 
 namespace ustor {
 
-/// What is known about such boards before a case starts.
+/// What stands on the bench beside the meter; moves that need what is not there are not offered.
+struct Tools {
+    bool supply = true, camera = true, millivolts = true;
+};
+
+/// What is known about such boards before a case starts, and about the shop.
 struct Knowledge {
     KnownGoodSet knownGood; ///< of the board's model; empty without one
+    Tools tools;
+    Fee fee;
 
     /// Relative weight of one part of a class to be the short (common practice: ceramic capacitors first by
     /// number, switches and chips by stress; no published figures exist).

@@ -59,6 +59,8 @@ std::vector<Suspect> suspectsOf(const CaseState& state, const Stretch& stretch, 
     std::set<PartIndex> parts(stretch.suspects.begin(), stretch.suspects.end());
     std::map<PartIndex, const Hypothesis*> best; // -1: without a part
     double noPart = 0;
+    for (std::size_t i = 0; i < belief.found.size(); ++i)
+        best.emplace(belief.found[i].part, &belief.foundBy[i]);
     constexpr double worthTelling = 0.01;
     for (const Hypothesis& h : belief.hypotheses) {
         bool listed = false;

@@ -1,5 +1,7 @@
 #include "rail/power_path.h"
 
+#include "rail/switch_pins.h"
+
 #include <algorithm>
 #include <map>
 #include <set>
@@ -22,6 +24,7 @@ class Builder {
             step(r.input, r.output, StepKind::Linear, {r.part});
         // Links first: they bring nets onto the way that a switch then leads on from.
         addPassing(StepKind::Link);
+        placeMiddles();
         addPassing(StepKind::Switch);
         addParts();
         findSources();
@@ -71,6 +74,22 @@ class Builder {
             m_used.insert(parts.begin(), parts.end());
             step(c.input, c.output, StepKind::Converter, std::move(parts));
         }
+    }
+
+    /// Two switches back to back have a net between them that nothing else tells to be on the way.
+    void placeMiddles() {
+        const NetParts parts(m_board);
+        std::map<NetIndex, std::set<NetIndex>> sides; // by the net between: where its switches lead
+        for (PartIndex p = 0; p < static_cast<PartIndex>(m_board.parts.size()); ++p) {
+            if (m_board.parts[p].partClass != PartClass::Mosfet || m_used.contains(p)) continue;
+            const SwitchPins pins = switchPinsOf(m_board, parts, p);
+            if (pins.power.size() != 2) continue;
+            for (const int k : {0, 1})
+                if (!m_placeOf.contains(pins.power[k]) && m_placeOf.contains(pins.power[1 - k]))
+                    sides[pins.power[k]].insert(pins.power[1 - k]);
+        }
+        for (const auto& [net, ends] : sides)
+            if (ends.size() > 1) place(net);
     }
 
     void addPassing(StepKind kind) {

@@ -112,9 +112,11 @@ void TestPanels::cautionComesFirst() {
     panel.resize(310, 400);
     QList<MoveKind> wanted;
     connect(&panel, &NextPanel::wanted, this, [&](const NextMove& move) { wanted << move.kind; });
-    panel.show(&shorted());
+    const Assessment down =
+        assess(testing::smallBoard(), factsOf({Complaint{"dead"}, ohms("C10.1", 0.3)}), {});
+    panel.show(&down);
     QCOMPARE(panel.shown()->kind, MoveKind::Inject);
-    Assessment met = shorted();
+    Assessment met = down;
     connect(&panel, &NextPanel::cautionMet, this, [&](const QString& about) {
         met.state.cautionsMet.insert(about.toStdString()); // as the case that notes it tells
         panel.show(&met);

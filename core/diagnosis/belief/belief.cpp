@@ -1,5 +1,6 @@
 #include "diagnosis/belief/belief.h"
 
+#include "diagnosis/hypothesis/presence.h"
 #include "diagnosis/odds.h"
 
 #include <algorithm>
@@ -13,20 +14,26 @@ namespace {
 class Weigher {
   public:
     Weigher(const CaseState& state, const std::vector<Candidate>& candidates, ReadingEvidence& readings,
-            const std::vector<EvidenceItem>& items)
-        : m_state(state), m_candidates(candidates), m_readings(readings), m_items(items) {}
+            const std::vector<EvidenceItem>& items, const Companions& companions, std::vector<Fault> found)
+        : m_state(state), m_candidates(candidates), m_readings(readings), m_items(items),
+          m_companions(companions), m_found(std::move(found)) {}
 
     Belief weigh() {
         singles();
         pairs();
+        victims();
+        nothingMore();
         Belief belief = follow();
         belief.surprise = m_surprise;
         belief.cause.assign(m_state.board.parts.size(), 0.0);
+        belief.victim.assign(m_state.board.parts.size(), 0.0);
         for (const Hypothesis& h : belief.hypotheses) {
             PartIndex counted = -1;
             for (const Fault& fault : h.causes)
                 if (fault.part >= 0 && fault.part != counted) {
                     belief.cause[static_cast<std::size_t>(fault.part)] += h.odds;
+                    if (isVictim(fault, h.causes))
+                        belief.victim[static_cast<std::size_t>(fault.part)] += h.odds;
                     counted = fault.part;
                 }
         }
@@ -68,14 +75,54 @@ class Weigher {
         return log;
     }
 
+    std::vector<Fault> beside(std::initializer_list<Fault> more) const {
+        std::vector<Fault> all = m_found;
+        all.insert(all.end(), more.begin(), more.end());
+        return all;
+    }
+    bool isFound(const Fault& fault) const {
+        return std::find(m_found.begin(), m_found.end(), fault) != m_found.end();
+    }
+    ReadingEvidence::Course courseOf(const std::vector<Fault>& causes) {
+        if (causes.empty() || causes.back().kind != FaultKind::Other) return m_readings.course(causes);
+        return m_readings.unknownCourse({causes.data(), causes.size() - 1});
+    }
+    bool isVictim(const Fault& fault, const std::vector<Fault>& causes) const {
+        return std::any_of(causes.begin(), causes.end(), [&](const Fault& cause) {
+            const auto taken = m_companions.of(cause);
+            return std::any_of(taken.begin(), taken.end(),
+                               [&](const Companions::Victim& victim) { return victim.fault == fault; });
+        });
+    }
+
+    /// What was found takes some with it.
+    double companionShare(const Fault& fault) const {
+        double share = 0;
+        for (const Fault& cause : m_found)
+            for (const Companions::Victim& victim : m_companions.of(cause))
+                if (victim.fault == fault) share = std::max(share, victim.share);
+        return share;
+    }
+
+    /// One fault each; beside what was found: nothing more, or one more.
     void singles() {
-        m_healthy = m_readings.course({});
-        for (const Candidate& candidate : m_candidates)
-            m_all.push_back(
-                {{candidate.fault},
-                 FaultCounts::one * candidate.prior * (candidate.byRework ? KindShares::nothing : 1),
-                 candidate.fault.kind == FaultKind::Other ? m_readings.strayCourse()
-                                                          : m_readings.course({&candidate.fault, 1})});
+        m_healthy = m_readings.course(m_found);
+        const double share = m_found.empty() ? FaultCounts::one : FaultCounts::two;
+        for (const Candidate& candidate : m_candidates) {
+            // What is known stands in its place with no odds, so that the order of the candidates is kept.
+            const double prior =
+                isFound(candidate.fault) ? 0
+                : candidate.byRework
+                    ? FaultCounts::one * candidate.prior * (m_found.empty() ? KindShares::nothing : 1)
+                    : std::max(share * candidate.prior, FaultCounts::one * companionShare(candidate.fault));
+            std::vector<Fault> causes = beside({candidate.fault});
+            ReadingEvidence::Course read = courseOf(causes);
+            m_all.push_back({std::move(causes), prior, std::move(read)});
+        }
+    }
+
+    void nothingMore() {
+        if (!m_found.empty()) m_all.push_back({m_found, FaultCounts::one, m_healthy});
     }
 
     void pairs() {
@@ -90,14 +137,15 @@ class Weigher {
                          [&](std::size_t a, std::size_t b) { return standing[a] > standing[b]; });
         // Each rail keeps its own best, for a second fault explains what the first does not; and what was off
         // or put on again always, for it is told apart by more than its odds.
-        constexpr std::size_t most = 90, mostOfARail = 24, mostWorkedOn = 16;
+        constexpr std::size_t most = 48, mostOfARail = 12, mostWorkedOn = 12;
         std::map<std::vector<int>, std::size_t> onRails;
         std::vector<std::size_t> chosen;
         std::size_t workedOn = 0;
         double bestSingle = -1e300, bestPair = -1e300;
         for (const std::size_t i : order) {
             const Fault& fault = m_candidates[i].fault;
-            if (fault.kind == FaultKind::Other || fault.kind == FaultKind::Nothing) continue;
+            if (fault.kind == FaultKind::Other || fault.kind == FaultKind::Nothing || isFound(fault))
+                continue;
             bestSingle = std::max(bestSingle, last(m_all[i].read));
             const auto rails = m_readings.touched({&fault, 1});
             if (rails.empty()) continue;
@@ -109,6 +157,21 @@ class Weigher {
             for (std::size_t y = x + 1; y < chosen.size(); ++y)
                 bestPair = std::max(bestPair, pair(chosen[x], chosen[y]));
         m_surprise = std::max(0.0, bestPair - bestSingle);
+        for (std::size_t k = 0; k < std::min<std::size_t>(order.size(), most); ++k)
+            m_likeliest.push_back(order[k]);
+    }
+
+    /// The likeliest causes with what they take with them.
+    void victims() {
+        for (const std::size_t i : m_likeliest) {
+            const Candidate& candidate = m_candidates[i];
+            if (isFound(candidate.fault)) continue;
+            for (const Companions::Victim& victim : m_companions.of(candidate.fault)) {
+                std::vector<Fault> causes = beside({candidate.fault, victim.fault});
+                ReadingEvidence::Course read = courseOf(causes);
+                m_all.push_back({std::move(causes), m_all[i].prior * victim.share, std::move(read)});
+            }
+        }
     }
 
     bool wasWorkedOn(const Candidate& candidate) const {
@@ -126,7 +189,9 @@ class Weigher {
         if (first.byRework && second.byRework) return -1e300;
         if (!rework && first.fault.part >= 0 && first.fault.part == second.fault.part) return -1e300;
         const double share = rework ? FaultCounts::one : FaultCounts::two * 2;
-        Standing both{{first.fault, second.fault}, share * first.prior * second.prior, {}};
+        Standing both{beside({first.fault, second.fault}),
+                      share * first.prior * second.prior * (m_found.empty() ? 1 : FaultCounts::two),
+                      {}};
         // All pairs that the readings cannot tell apart share their course.
         const auto [known, fresh] = m_pairCourses.try_emplace({m_all[i].read.get(), m_all[k].read.get()});
         PairCourse& course = known->second;
@@ -222,6 +287,9 @@ class Weigher {
     std::vector<Standing> m_all; ///< the candidates in their order, then pairs
     std::map<std::pair<const void*, const void*>, PairCourse> m_pairCourses;
     ReadingEvidence::Course m_healthy;
+    const Companions& m_companions;
+    std::vector<Fault> m_found;           ///< beside which all else is weighed
+    std::vector<std::size_t> m_likeliest; ///< candidates
     double m_surprise = 0;
     double m_standing = -1e300; ///< of the best single: its prior and all evidence
 };
@@ -229,8 +297,47 @@ class Weigher {
 } // namespace
 
 Belief weigh(const CaseState& state, const std::vector<Candidate>& candidates, ReadingEvidence& readings,
-             const std::vector<EvidenceItem>& items) {
-    return Weigher(state, candidates, readings, items).weigh();
+             const std::vector<EvidenceItem>& items, const Companions& companions) {
+    return Weigher(state, candidates, readings, items, companions, {}).weigh();
+}
+
+Belief weighBesideFound(const CaseState& state, const std::vector<Candidate>& candidates,
+                        ReadingEvidence& readings, const std::vector<EvidenceItem>& items,
+                        const Companions& companions) {
+    std::vector<Fault> found;
+    std::vector<Hypothesis> shownBy;
+    Belief belief = weigh(state, candidates, readings, items, companions);
+    const PartsOff now = standOf(state);
+    constexpr std::size_t most = 5;
+    constexpr double sure = 0.9;
+    while (found.size() < most) {
+        // Off the board, and known to have been it: what is asked next is what else is wrong.
+        std::vector<std::pair<Fault, double>> gone;
+        for (const Hypothesis& h : belief.hypotheses)
+            for (const Fault& fault : h.causes) {
+                if (fault.part < 0 || isOn(state.board, now, fault)) continue;
+                if (std::find(found.begin(), found.end(), fault) != found.end()) continue;
+                const auto same =
+                    std::find_if(gone.begin(), gone.end(), [&](const auto& g) { return g.first == fault; });
+                if (same != gone.end())
+                    same->second += h.odds;
+                else
+                    gone.emplace_back(fault, h.odds);
+            }
+        const auto best = std::max_element(gone.begin(), gone.end(),
+                                           [](const auto& a, const auto& b) { return a.second < b.second; });
+        if (best == gone.end() || best->second < sure) break;
+        const auto shown =
+            std::find_if(belief.hypotheses.begin(), belief.hypotheses.end(), [&](const Hypothesis& h) {
+                return std::find(h.causes.begin(), h.causes.end(), best->first) != h.causes.end();
+            });
+        shownBy.push_back(*shown);
+        found.push_back(best->first);
+        belief = Weigher(state, candidates, readings, items, companions, found).weigh();
+    }
+    belief.found = std::move(found);
+    belief.foundBy = std::move(shownBy);
+    return belief;
 }
 
 } // namespace ustor

@@ -3,6 +3,7 @@
 #include "diagnosis/evidence/item.h"
 #include "diagnosis/evidence/reading_evidence.h"
 #include "diagnosis/hypothesis/candidates.h"
+#include "diagnosis/hypothesis/companions.h"
 
 #include <vector>
 
@@ -28,8 +29,12 @@ struct Hypothesis {
 struct Belief {
     std::vector<Hypothesis> hypotheses; ///< likeliest first
     std::vector<double> cause;          ///< by part: that it is the cause, or one of them
+    std::vector<double> victim; ///< by part: that another cause took it with it; counted in `cause` too
     /// Nats by which the best single fault falls short of the best pair in explaining the readings.
     double surprise = 0;
+    /// Causes that are off the board and known to have been it; all hypotheses hold them.
+    std::vector<Fault> found;
+    std::vector<Hypothesis> foundBy; ///< what stood first for each of them, with its evidence
 };
 
 /// Shares of boards with so many faults at once (common practice: two in some twenty).
@@ -39,6 +44,12 @@ struct FaultCounts {
 
 /// Weighs all single faults, and pairs of those that stand out on their rails.
 Belief weigh(const CaseState& state, const std::vector<Candidate>& candidates, ReadingEvidence& readings,
-             const std::vector<EvidenceItem>& items);
+             const std::vector<EvidenceItem>& items, const Companions& companions);
+
+/// The same; and as soon as a cause is off the board and known to have been it, what else may be wrong beside
+/// it, again and again.
+Belief weighBesideFound(const CaseState& state, const std::vector<Candidate>& candidates,
+                        ReadingEvidence& readings, const std::vector<EvidenceItem>& items,
+                        const Companions& companions);
 
 } // namespace ustor

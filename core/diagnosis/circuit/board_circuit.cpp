@@ -93,6 +93,8 @@ void BoardCircuit::addSwitches() {
         for (const auto* side : {&c.highSide, &c.lowSide})
             for (const PartIndex p : *side)
                 insideOf[p] = &c;
+    for (const Converter& c : converters)
+        m_outputs.push_back(c.output);
     for (const Converter& c : converters) {
         // Switches inside a controller have their body diodes as well.
         if (c.controller < 0 || insideOf.count(c.controller) == 0) continue;
@@ -155,7 +157,15 @@ void BoardCircuit::addRails() {
         }
         rail.consumers = static_cast<int>(chips.size());
         const RailKind kind = railKindOf(m_board, m_parts, first);
-        rail.levels = loadLevels(coreShareOf(kind, stretch.nominal.has_value()), !inside);
+        RailSigns signs{kind, stretch.nominal, false, 0, !inside};
+        for (const PartIndex p : chips) {
+            constexpr double large_mm = 9; // processors are that and more (common practice)
+            const Part& part = m_board.parts[p];
+            signs.largeChip = signs.largeChip || std::min(part.width_mm, part.height_mm) >= large_mm;
+        }
+        for (const NetIndex net : rail.nets)
+            signs.phases += static_cast<int>(std::count(m_outputs.begin(), m_outputs.end(), net));
+        rail.levels = loadLevels(signs);
         rail.usualOhms = medianOf(rail.levels);
         m_rails.push_back(std::move(rail));
     }

@@ -101,6 +101,7 @@ class BoardCircuit {
     const Board& m_board;
     const NetParts& m_parts;
     std::vector<Branch> m_branches;
+    std::vector<NetIndex> m_outputs;    ///< of converters
     std::vector<std::vector<int>> m_on; ///< branches of each net
     std::vector<Rail> m_rails;
     std::vector<int> m_railOf, m_consumers; ///< by net

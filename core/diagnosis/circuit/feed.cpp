@@ -35,6 +35,10 @@ Feed::Feed(const Board& board, const BoardCircuit& circuit)
             auto& way = m_ways[static_cast<std::size_t>(to)];
             way = m_ways[static_cast<std::size_t>(here)];
             way.push_back({here, to, step.parts});
+            for (const PartIndex part : step.parts) {
+                const auto [known, fresh] = m_fedBy.emplace(part, next);
+                if (!fresh) known->second = std::min(known->second, next);
+            }
         }
     }
 }

@@ -3,6 +3,7 @@
 #include "diagnosis/circuit/board_circuit.h"
 #include "rail/power_path.h"
 
+#include <map>
 #include <vector>
 
 namespace ustor {
@@ -27,11 +28,17 @@ class Feed {
     FeedStage stageOf(int rail) const {
         return rail < 0 ? FeedStage::Unfed : m_stages[static_cast<std::size_t>(rail)];
     }
+    /// The first stage to which the part leads; Unfed where it leads nowhere that the board tells.
+    FeedStage stageFedBy(PartIndex part) const {
+        const auto found = m_fedBy.find(part);
+        return found == m_fedBy.end() ? FeedStage::Unfed : found->second;
+    }
     /// The steps that lead to a rail, from the plug on; each rail once. The rail's own feeder comes last.
     const std::vector<Step>& wayTo(int rail) const { return m_ways[static_cast<std::size_t>(rail)]; }
 
   private:
     std::vector<FeedStage> m_stages;
+    std::map<PartIndex, FeedStage> m_fedBy;
     std::vector<std::vector<Step>> m_ways;
 };
 

@@ -30,7 +30,7 @@ struct VerdictShares {
     }
 };
 constexpr VerdictShares facing{0.74, 0.3, 0.06, 0.17}, otherSide{1, 0.4, 0.13, 0.35},
-    inLaminate{0.25, 0.1, 0.3, 0.35}, noPower{0.18, 0.04, 0.08, 0.7};
+    inLaminate{0.25, 0.1, 0.3, 0.35}, noPower{0.18, 0.04, 0.08, 0.7}, ownLoad{0.5, 0.2, 0.15, 0.15};
 
 /// All that a look is judged by, kept for as long as somebody asks.
 struct Look {
@@ -38,6 +38,9 @@ struct Look {
     std::shared_ptr<const PartsOff> then;
     int rail = -1; ///< that was injected into; -1: not said
     std::vector<const Part*> links;
+    /// Chips that warm by themselves: those on a rail that reads low, where no fault makes it do so.
+    std::vector<const Part*> consumers;
+    double warm = 0; ///< how likely the rail is such a one
     double area_mm2 = 1;
 };
 
@@ -46,6 +49,19 @@ bool hadPower(const Look& look, const Fault& fault, const Board& board, const Bo
     if (look.rail >= 0 && look.rail != circuit.railOf(fault.a) && look.rail != circuit.railOf(fault.b))
         return false;
     return isOn(board, *look.then, fault);
+}
+
+/// Nothing that is wrong had power: what is seen comes from nowhere, or from chips that take their current.
+double withoutFault(const Look& look) {
+    const HeatVerdict verdict = look.found.verdict;
+    if (look.consumers.empty()) return noPower.of(verdict);
+    double density = 0;
+    for (const Part* chip : look.consumers)
+        density += (look.found.spots.empty()
+                        ? 1
+                        : heatDensity_per_mm2(look.found, *chip, look.links, look.area_mm2) * look.area_mm2) /
+                   static_cast<double>(look.consumers.size());
+    return look.warm * ownLoad.of(verdict) * density + (1 - look.warm) * noPower.of(verdict);
 }
 
 double logLikelihoodOf(const Look& look, std::span<const Fault> faults, const Board& board,
@@ -67,7 +83,46 @@ double logLikelihoodOf(const Look& look, std::span<const Fault> faults, const Bo
         best = std::max(best,
                         (part.side == look.found.side ? facing : otherSide).of(look.found.verdict) * density);
     }
-    return std::log(std::max(1e-9, any ? best : noPower.of(look.found.verdict)));
+    return std::log(std::max(1e-9, any ? best : withoutFault(look)));
+}
+
+/// How likely the rail takes visible power by itself: by the newest reading before the look, else by its
+/// kind.
+double warmsByItself(const CaseState& state, const BoardCircuit& circuit, const CaseState::TakenHeat& heat,
+                     int rail) {
+    constexpr double low_ohms = 200, low_v = 0.2;
+    for (auto r = state.readings.rbegin(); r != state.readings.rend(); ++r) {
+        const Reading& reading = r->taken.reading;
+        if (r->fact > heat.fact || circuit.railOf(r->net) != rail || !r->taken.against.empty()) continue;
+        if (reading.mode == MeterMode::Volts) continue;
+        constexpr double sure = 0.95;
+        const bool low = reading.state == ReadingState::Value &&
+                         reading.value < (reading.mode == MeterMode::Diode ? low_v : low_ohms);
+        return low ? sure : 1 - sure;
+    }
+    double share = 0;
+    for (const LoadLevel& level : circuit.rails()[static_cast<std::size_t>(rail)].levels)
+        if (level.ohms < low_ohms) share += level.share;
+    return share;
+}
+
+/// Of the looks at one side, with the same parts on the board and into the same rail, the clearest. Stills
+/// only where no injection was watched.
+std::vector<const CaseState::TakenHeat*> clearestLooks(const CaseState& state) {
+    const auto strength = [](const HeatFound& h) { return h.spots.empty() ? 0.0 : h.spots.front().snr; };
+    std::vector<const CaseState::TakenHeat*> clearest;
+    for (const auto& heat : state.heat.empty() ? state.stills : state.heat) {
+        const auto same =
+            std::find_if(clearest.begin(), clearest.end(), [&](const CaseState::TakenHeat* other) {
+                return other->found.side == heat.found.side && other->found.net == heat.found.net &&
+                       *other->then == *heat.then;
+            });
+        if (same == clearest.end())
+            clearest.push_back(&heat);
+        else if (strength(heat.found) >= strength((*same)->found))
+            *same = &heat;
+    }
+    return clearest;
 }
 
 } // namespace
@@ -75,16 +130,7 @@ double logLikelihoodOf(const Look& look, std::span<const Fault> faults, const Bo
 std::vector<EvidenceItem> heatEvidence(const CaseState& state, const BoardCircuit& circuit) {
     std::vector<EvidenceItem> items;
     const BoardBox box = state.board.box();
-    for (const Side side : {Side::Top, Side::Bottom}) {
-        const auto strength = [](const HeatFound& h) { return h.spots.empty() ? 0.0 : h.spots.front().snr; };
-        const CaseState::TakenHeat* best = nullptr;
-        for (const auto* findings : {&state.heat, &state.stills}) {
-            for (const auto& heat : *findings)
-                if (heat.found.side == side && (!best || strength(heat.found) >= strength(best->found)))
-                    best = &heat;
-            if (best) break;
-        }
-        if (!best) continue;
+    for (const CaseState::TakenHeat* best : clearestLooks(state)) {
         auto look = std::make_shared<Look>();
         look->found = best->found;
         look->then = best->then;
@@ -97,6 +143,18 @@ std::vector<EvidenceItem> heatEvidence(const CaseState& state, const BoardCircui
                      return circuit.railOf(pad.net) == look->rail;
                  })))
                 look->links.push_back(&part);
+        if (look->rail >= 0) look->warm = warmsByItself(state, circuit, *best, look->rail);
+        if (look->rail >= 0)
+            for (const NetIndex each : circuit.rails()[static_cast<std::size_t>(look->rail)].nets)
+                for (const PartIndex p : state.netParts->on(each)) {
+                    const Part& part = state.board.parts[p];
+                    const bool chip = part.partClass == PartClass::Ic ||
+                                      part.partClass == PartClass::Processor ||
+                                      part.partClass == PartClass::Regulator;
+                    if (chip && std::find(look->consumers.begin(), look->consumers.end(), &part) ==
+                                    look->consumers.end())
+                        look->consumers.push_back(&part);
+                }
         items.push_back({best->fact, say("heat: {finding}", {{"finding", sentenceOf(best->found)}}),
                          [&state, &circuit, look](std::span<const Fault> faults) {
                              return logLikelihoodOf(*look, faults, state.board, circuit);

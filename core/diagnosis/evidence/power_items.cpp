@@ -11,23 +11,38 @@ namespace ustor {
 namespace {
 
 /// Where a fault is, as far as the source can tell.
-enum class Where { ShortAtInput, ShortOfMain, ShortOfDerived, OpenWay, Dead, Nothing, Other };
-constexpr std::size_t wheres = 7;
+enum class Where {
+    ShortAtInput,
+    ShortOfMain,
+    ShortOfDerived,
+    OpenWay,
+    Dead,
+    OneRailLess,
+    Nothing,
+    Other,
+    Sound
+};
+constexpr std::size_t wheres = 9;
 
 struct Row {
     PlugIn shows;
     std::array<double, wheres> shares; ///< by `Where`
 };
 /// How often each shows so (common practice). Columns: short at the input, behind the input switches, on a
-/// derived rail; an open part on the way; a dead controller; nothing electrical; anything else.
-constexpr std::array<Row, 8> table{{{PlugIn::Collapses, {0.80, 0.10, 0.02, 0.002, 0.01, 0.005, 0.05}},
-                                    {PlugIn::Sags, {0.10, 0.20, 0.08, 0.002, 0.02, 0.01, 0.05}},
-                                    {PlugIn::TakesNothing, {0.04, 0.28, 0.07, 0.75, 0.22, 0.16, 0.2}},
-                                    {PlugIn::StaysLow, {0.02, 0.22, 0.15, 0.10, 0.25, 0.18, 0.2}},
-                                    {PlugIn::StaysTaking, {0.01, 0.06, 0.25, 0.03, 0.15, 0.12, 0.15}},
-                                    {PlugIn::Pulses, {0.01, 0.08, 0.20, 0.02, 0.08, 0.02, 0.05}},
-                                    {PlugIn::Starts, {0.01, 0.03, 0.15, 0.08, 0.22, 0.45, 0.2}},
-                                    {PlugIn::TakesMuch, {0.01, 0.03, 0.08, 0.016, 0.05, 0.055, 0.1}}}};
+/// derived rail; an open part on the way to the main rail; a dead controller there; either of
+/// them in what makes a derived rail; nothing electrical; anything else; nothing wrong.
+constexpr std::array<Row, plugIns> table{
+    {{PlugIn::Collapses, {0.80, 0.10, 0.02, 0.002, 0.01, 0.003, 0.005, 0.05, 0.002}},
+     {PlugIn::Sags, {0.10, 0.20, 0.08, 0.002, 0.02, 0.006, 0.01, 0.05, 0.004}},
+     {PlugIn::TakesNothing, {0.04, 0.28, 0.07, 0.75, 0.35, 0.15, 0.16, 0.2, 0.02}},
+     {PlugIn::StaysLow, {0.02, 0.22, 0.15, 0.10, 0.35, 0.15, 0.18, 0.2, 0.02}},
+     {PlugIn::StaysTaking, {0.01, 0.06, 0.25, 0.03, 0.10, 0.16, 0.12, 0.15, 0.02}},
+     {PlugIn::Pulses, {0.01, 0.08, 0.20, 0.02, 0.05, 0.06, 0.02, 0.05, 0.005}},
+     {PlugIn::TakesSome, {0.01, 0.03, 0.15, 0.08, 0.10, 0.42, 0.45, 0.2, 0.04}},
+     {PlugIn::TakesMuch, {0.01, 0.03, 0.08, 0.016, 0.02, 0.05, 0.055, 0.1, 0.02}},
+     {PlugIn::Starts, {0.002, 0.004, 0.02, 0.01, 0.01, 0.02, 0.02, 0.1, 0.87}}}};
+/// Where nobody said what the board does, a current that starts may as well be one that does not.
+constexpr double unsaidStarts = 0.85;
 
 Where whereOf(const Fault& fault, const BoardCircuit& circuit, const Feed& feed) {
     switch (fault.kind) {
@@ -40,9 +55,9 @@ Where whereOf(const Fault& fault, const BoardCircuit& circuit, const Feed& feed)
         return stage == FeedStage::Main ? Where::ShortOfMain : Where::ShortOfDerived;
     }
     case FaultKind::Open:
-        return Where::OpenWay;
     case FaultKind::Dead:
-        return Where::Dead;
+        if (feed.stageFedBy(fault.part) == FeedStage::Derived) return Where::OneRailLess;
+        return fault.kind == FaultKind::Open ? Where::OpenWay : Where::Dead;
     case FaultKind::Nothing:
         return Where::Nothing;
     case FaultKind::Other:
@@ -50,14 +65,6 @@ Where whereOf(const Fault& fault, const BoardCircuit& circuit, const Feed& feed)
     }
     return Where::Other;
 }
-
-double shareOf(PlugIn shows, Where where) {
-    for (const Row& row : table)
-        if (row.shows == shows) return row.shares[static_cast<std::size_t>(where)];
-    return 1;
-}
-
-enum class Level { Absent, Low, Present };
 
 Level levelOf(double volts, const std::optional<Volts>& nominal) {
     constexpr double absent_v = 0.1, unknown_v = 0.5, there = 0.85, away = 0.05;
@@ -67,12 +74,6 @@ Level levelOf(double volts, const std::optional<Volts>& nominal) {
     return size < std::max(absent_v, away * nominal->value) ? Level::Absent : Level::Low;
 }
 
-struct LevelShares {
-    double absent, low, present;
-    double of(Level level) const {
-        return level == Level::Absent ? absent : level == Level::Low ? low : present;
-    }
-};
 constexpr LevelShares shorted{0.62, 0.35, 0.03}, cutOff{0.82, 0.13, 0.05}, fed{0.12, 0.05, 0.83},
     derived{0.3, 0.06, 0.64}, unknown{0.35, 0.2, 0.45};
 
@@ -81,8 +82,10 @@ bool shortsRail(const Fault& fault, int rail, const BoardCircuit& circuit) {
     return circuit.railOf(fault.a) == rail || circuit.railOf(fault.b) == rail;
 }
 
-LevelShares expected(int rail, std::span<const Fault> faults, const CaseState& state, const PartsOff& then,
-                     const BoardCircuit& circuit, const Feed& feed) {
+} // namespace
+
+LevelShares levelShares(int rail, std::span<const Fault> faults, const CaseState& state, const PartsOff& then,
+                        const BoardCircuit& circuit, const Feed& feed) {
     const auto& way = feed.wayTo(rail);
     LevelShares shares = feed.stageOf(rail) == FeedStage::Unfed     ? unknown
                          : feed.stageOf(rail) == FeedStage::Derived ? derived
@@ -101,10 +104,9 @@ LevelShares expected(int rail, std::span<const Fault> faults, const CaseState& s
     return shares;
 }
 
-} // namespace
-
 PlugIn plugInOf(const SourceShows& shows) {
-    if (shows.text.find("puls") != std::string::npos) return PlugIn::Pulses;
+    if (shows.reaction == Reaction::Pulses) return PlugIn::Pulses;
+    if (shows.reaction == Reaction::Starts) return PlugIn::Starts;
     constexpr double noCurrent_a = 0.008, little_a = 0.1, limit_a = 0.9, collapsed = 0.35, sagged = 0.85;
     constexpr double usb_v = 5;
     const Volts rated = ratedFor(Volts(shows.volts));
@@ -115,7 +117,7 @@ PlugIn plugInOf(const SourceShows& shows) {
     }
     if (shows.amps < noCurrent_a) return PlugIn::TakesNothing;
     if (rated.value <= usb_v) return shows.amps < little_a ? PlugIn::StaysLow : PlugIn::StaysTaking;
-    return PlugIn::Starts;
+    return PlugIn::TakesSome;
 }
 
 Message labelOf(PlugIn plugIn) {
@@ -132,25 +134,52 @@ Message labelOf(PlugIn plugIn) {
         return say("the source stays at 5 V and gives tenths of an ampere");
     case PlugIn::Pulses:
         return say("the current comes in pulses");
-    case PlugIn::Starts:
+    case PlugIn::TakesSome:
         return say("the board takes some tenths of an ampere at the full voltage");
+    case PlugIn::Starts:
+        return say("the board starts");
     case PlugIn::TakesMuch:
         return say("the board takes more than an ampere at the full voltage");
     }
     return {};
 }
 
+PlugInShares plugInShares(std::span<const Fault> faults, const CaseState& state, const PartsOff& then,
+                          const BoardCircuit& circuit, const Feed& feed) {
+    // Of several the one nearest to the plug shows: what comes first in the table's order.
+    Where first = Where::Sound;
+    for (const Fault& fault : faults)
+        if (isOn(state.board, then, fault)) first = std::min(first, whereOf(fault, circuit, feed));
+    PlugInShares shares{};
+    for (const Row& row : table)
+        shares[static_cast<std::size_t>(row.shows)] = row.shares[static_cast<std::size_t>(first)];
+    return shares;
+}
+
 std::vector<EvidenceItem> sourceEvidence(const CaseState& state, const BoardCircuit& circuit,
                                          const Feed& feed) {
-    if (!state.source) return {};
-    const PlugIn shows = plugInOf(*state.source);
-    return {{state.sourceFact, labelOf(shows), [&circuit, &feed, shows](std::span<const Fault> faults) {
-                 // Of several the one nearest to the plug shows: what comes first in the table's order.
-                 Where first = Where::Other;
-                 for (const Fault& fault : faults)
-                     first = std::min(first, whereOf(fault, circuit, feed));
-                 return std::log(shareOf(shows, first));
-             }}};
+    std::vector<EvidenceItem> items;
+    for (std::size_t i = 0; i < state.sources.size(); ++i) {
+        const CaseState::TakenSource& taken = state.sources[i];
+        // Plugged in twice with the board as it was, the later look counts.
+        const bool seenAgain =
+            std::any_of(state.sources.begin() + static_cast<std::ptrdiff_t>(i) + 1, state.sources.end(),
+                        [&](const CaseState::TakenSource& later) { return *later.then == *taken.then; });
+        if (seenAgain) continue;
+        const PlugIn shows = plugInOf(taken.shows);
+        const bool said = taken.shows.reaction != Reaction::NotSaid;
+        items.push_back(
+            {taken.fact, labelOf(shows),
+             [&state, &circuit, &feed, shows, said, then = taken.then](std::span<const Fault> faults) {
+                 const PlugInShares shares = plugInShares(faults, state, *then, circuit, feed);
+                 double share = shares[static_cast<std::size_t>(shows)];
+                 // What starts takes its current as well.
+                 if (!said && (shows == PlugIn::TakesSome || shows == PlugIn::TakesMuch))
+                     share += 0.5 * unsaidStarts * shares[static_cast<std::size_t>(PlugIn::Starts)];
+                 return std::log(share);
+             }});
+    }
+    return items;
 }
 
 std::vector<EvidenceItem> voltsEvidence(const CaseState& state, const BoardCircuit& circuit,
@@ -168,7 +197,8 @@ std::vector<EvidenceItem> voltsEvidence(const CaseState& state, const BoardCircu
                              {{"place", r->taken.place}, {"reading", textOf(r->taken.reading)}}),
                          [&state, &circuit, &feed, rail = key.first, then = r->then,
                           level](std::span<const Fault> faults) {
-                             return std::log(expected(rail, faults, state, *then, circuit, feed).of(level));
+                             return std::log(
+                                 levelShares(rail, faults, state, *then, circuit, feed).of(level));
                          }});
     }
     return items;

@@ -79,7 +79,7 @@ void ReadingEvidence::setKnownGood(const KnownGoodSet& known) {
         else
             m_good.push_back({{net, -1, good.reading.mode, good.reversed},
                               rail,
-                              {false, good.reversed},
+                              {false, good.reversed, true},
                               sound,
                               {},
                               good.place,
@@ -306,6 +306,43 @@ PredictedReading ReadingEvidence::at(double siemens, Curve& curve, const Reading
             low.junctionShare + part * (high.junctionShare - low.junctionShare)};
 }
 
+/// What lies between the leads, and from each of them to ground. Junctions do not conduct at what a meter
+/// puts on in ohms.
+ReadingEvidence::PadToPad ReadingEvidence::padToPad(const ReadingGroup& group, std::span<const Acting> acting,
+                                                    const std::vector<PartIndex>& off, Behind behind) {
+    constexpr double link_s = 50;
+    const BoardCircuit::Piece &place = pieceOf(group.probed.place, off),
+                              &against = pieceOf(group.probed.against, off);
+    PadToPad between;
+    if (place.holds(group.probed.against)) between.direct_s = link_s;
+    for (const Acting& each : acting) {
+        const Fault& fault = *each.fault;
+        if (!fault.through() || !isOn(m_board, *group.then, fault)) continue;
+        if ((place.holds(fault.a) && against.holds(fault.b)) ||
+            (place.holds(fault.b) && against.holds(fault.a)))
+            between.direct_s += 1 / each.ohms;
+    }
+    between.place_s = siemensOf(place, group, acting, off, behind, false);
+    between.against_s = siemensOf(against, group, acting, off, behind, false);
+    const int rail = m_circuit.railOf(group.probed.against);
+    // What no chip hangs on is as good as open.
+    if (rail >= 0 && against.loadFactor > 0 &&
+        m_circuit.rails()[static_cast<std::size_t>(rail)].consumers > 0) {
+        const double load =
+            behind.rail == rail ? behind.ohms : m_circuit.rails()[static_cast<std::size_t>(rail)].usualOhms;
+        between.against_s += 1 / (load * against.loadFactor);
+    }
+    return between;
+}
+
+PredictedReading ReadingEvidence::PadToPad::shown(double load_s) const {
+    const double one = place_s + load_s, other = against_s;
+    const double siemens = direct_s + (one > 0 && other > 0 ? 1 / (1 / one + 1 / other) : 0);
+    constexpr double most_ohms = 2e7;
+    if (siemens < 1 / most_ohms) return {true, 0, 0};
+    return {false, 1 / siemens, 0};
+}
+
 const std::vector<double>& ReadingEvidence::logsOf(std::size_t g, std::span<const Acting> acting,
                                                    Behind behind) {
     const ReadingGroup& group = m_groups[g];
@@ -316,12 +353,17 @@ const std::vector<double>& ReadingEvidence::logsOf(std::size_t g, std::span<cons
     const bool toGround = group.probed.against < 0;
     const BoardCircuit::Piece* piece = toGround ? &pieceOf(group.probed.place, off) : nullptr;
     const double siemens = toGround ? siemensOf(*piece, group, acting, off, behind, true) : 0;
+    const bool network = !toGround && group.probed.mode == MeterMode::Diode;
     const std::vector<Conductor> conductors =
-        toGround ? std::vector<Conductor>() : conductorsFor(group, acting, off);
+        network ? conductorsFor(group, acting, off) : std::vector<Conductor>();
+    const PadToPad between = toGround || network ? PadToPad() : padToPad(group, acting, off, behind);
     std::string key;
     put(key, g);
     put(key, toGround ? -1 : behind.rail);
     put(key, toGround ? siemens : behind.ohms);
+    put(key, between.direct_s);
+    put(key, between.place_s);
+    put(key, between.against_s);
     for (std::size_t i = 0; off != group.off && i < off.size(); ++i)
         put(key, off[i]);
     put(key, '|');
@@ -341,6 +383,10 @@ const std::vector<double>& ReadingEvidence::logsOf(std::size_t g, std::span<cons
             predicted.push_back(
                 at(siemens + (piece->loadFactor > 0 ? 1 / (level.ohms * piece->loadFactor) : 0), curve, group,
                    off));
+    } else if (!network) {
+        const double factor = pieceOf(group.probed.place, off).loadFactor;
+        for (const LoadLevel& level : levels)
+            predicted.push_back(between.shown(factor > 0 ? 1 / (level.ohms * factor) : 0));
     } else {
         std::vector<std::pair<int, double>> loads;
         if (behind.rail >= 0) loads.emplace_back(behind.rail, behind.ohms);
@@ -447,6 +493,36 @@ double ReadingEvidence::bestOn(std::span<const int> rails) const {
     return log;
 }
 
+/// Faults that share rails stay together.
+std::vector<std::vector<Fault>> ReadingEvidence::separate(std::span<const Fault> faults) {
+    std::vector<std::vector<Fault>> apart;
+    std::vector<std::vector<int>> railsOf;
+    for (const Fault& fault : faults) {
+        std::vector<Fault> with{fault};
+        std::vector<int> rails = touched({&fault, 1});
+        for (std::size_t k = 0; k < apart.size();) {
+            std::vector<int> shared;
+            std::set_intersection(rails.begin(), rails.end(), railsOf[k].begin(), railsOf[k].end(),
+                                  std::back_inserter(shared));
+            if (shared.empty()) {
+                ++k;
+                continue;
+            }
+            with.insert(with.begin(), apart[k].begin(), apart[k].end());
+            std::vector<int> all;
+            std::set_union(rails.begin(), rails.end(), railsOf[k].begin(), railsOf[k].end(),
+                           std::back_inserter(all));
+            rails = std::move(all);
+            apart.erase(apart.begin() + static_cast<std::ptrdiff_t>(k));
+            railsOf.erase(railsOf.begin() + static_cast<std::ptrdiff_t>(k));
+        }
+        if (rails.empty()) continue; // nothing that was read tells of it
+        apart.push_back(std::move(with));
+        railsOf.push_back(std::move(rails));
+    }
+    return apart;
+}
+
 ReadingEvidence::Course ReadingEvidence::course(std::span<const Fault> faults) {
     if (!m_healthy) {
         auto healthy = std::make_shared<std::vector<double>>(m_groups.size(), 0.0);
@@ -462,6 +538,16 @@ ReadingEvidence::Course ReadingEvidence::course(std::span<const Fault> faults) {
     }
     const std::vector<int> rails = touched(faults);
     if (rails.empty()) return m_healthy;
+    if (const auto apart = separate(faults); apart.size() > 1) {
+        // Rails of their own: each adds what it adds alone.
+        auto sum = std::make_shared<std::vector<double>>(*m_healthy);
+        for (const auto& some : apart) {
+            const Course its = course(some);
+            for (std::size_t g = 0; g < sum->size(); ++g)
+                (*sum)[g] += (*its)[g] - (*m_healthy)[g];
+        }
+        return sum;
+    }
     const auto kindOf = [this](const Fault& fault) {
         return fault.part < 0 ? PartClass::Other : m_board.parts[fault.part].partClass;
     };
@@ -501,12 +587,15 @@ ReadingEvidence::Course ReadingEvidence::course(std::span<const Fault> faults) {
             logs[g].push_back(log);
         }
     };
+    const auto conducting = static_cast<std::size_t>(
+        std::count_if(faults.begin(), faults.end(), [](const Fault& f) { return f.conducts(); }));
     const auto over = [&](auto&& self, std::size_t i, double share) -> void {
         if (i == acting.size()) return weighLevels(share);
         if (!faults[i].conducts()) return self(self, i + 1, share);
-        // Two at once are weighed at every second level, which has the share of its neighbour as well.
+        // Several at once are weighed at every second level or fourth, which has the share of its neighbours
+        // as well.
         const auto& levels = shortLevels(kindOf(faults[i]));
-        const std::size_t step = faults.size() > 1 ? 2 : 1;
+        const std::size_t step = conducting > 2 ? 4 : conducting;
         for (std::size_t k = 0; k < levels.size(); k += step) {
             double its = 0;
             for (std::size_t n = k; n < std::min(levels.size(), k + step); ++n)
@@ -534,17 +623,21 @@ ReadingEvidence::Course ReadingEvidence::course(std::span<const Fault> faults) {
     return course;
 }
 
-ReadingEvidence::Course ReadingEvidence::strayCourse() const {
-    auto course = std::make_shared<std::vector<double>>();
+ReadingEvidence::Course ReadingEvidence::unknownCourse(std::span<const Fault> faults) {
+    constexpr double touched = 0.1; // of the places (judgement)
+    const Course known = course(faults);
+    auto unknown = std::make_shared<std::vector<double>>();
     double log = 0;
-    for (const ReadingGroup& group : m_groups) {
+    for (std::size_t g = 0; g < m_groups.size(); ++g) {
         double stray = 0;
-        for (const Reading& reading : group.readings)
+        for (const Reading& reading : m_groups[g].readings)
             stray += std::log(strayDensity(reading));
-        log += stray / static_cast<double>(group.readings.size());
-        course->push_back(log);
+        stray /= static_cast<double>(m_groups[g].readings.size());
+        const double own = (*known)[g] - (g > 0 ? (*known)[g - 1] : 0);
+        log += logSum({std::log(1 - touched) + own, std::log(touched) + stray});
+        unknown->push_back(log);
     }
-    return course;
+    return unknown;
 }
 
 } // namespace ustor

@@ -48,8 +48,9 @@ class ReadingEvidence {
     /// the faults being `Other`. Shared by all hypotheses that the readings cannot tell apart.
     using Course = std::shared_ptr<const std::vector<double>>;
     Course course(std::span<const Fault> faults);
-    /// The same where nothing that is known explains them: each a slip.
-    Course strayCourse() const;
+    /// The same where something that no hypothesis says is wrong beside these faults: it touches some of the
+    /// places, nobody knows which, and anything may be read there.
+    Course unknownCourse(std::span<const Fault> faults);
     /// A bound for whatever explains the readings of these rails, from all that was weighed so far.
     double bestOn(std::span<const int> rails) const;
     /// The rails with readings that the faults touch.
@@ -66,6 +67,7 @@ class ReadingEvidence {
     const std::vector<int>& siblingsBefore(int rail);
     std::vector<double> logsOn(const ReadingGroup& group,
                                const std::vector<PredictedReading>& predicted) const;
+    std::vector<std::vector<Fault>> separate(std::span<const Fault> faults);
     bool touches(const Fault& fault, int rail) const;
     const std::vector<double>& railCourse(int rail, std::span<const Acting> acting);
     /// The load of the rail behind a punched switch; -1: none.
@@ -74,6 +76,14 @@ class ReadingEvidence {
         double ohms = 0;
     };
     const BoardCircuit::Piece& pieceOf(NetIndex net, const std::vector<PartIndex>& off);
+    /// Siemens between the leads of a reading from pad to pad, and from each of them to ground without the
+    /// load of the first.
+    struct PadToPad {
+        double direct_s = 0, place_s = 0, against_s = 0;
+        PredictedReading shown(double load_s) const;
+    };
+    PadToPad padToPad(const ReadingGroup& group, std::span<const Acting> acting,
+                      const std::vector<PartIndex>& off, Behind behind);
     double siemensOf(const BoardCircuit::Piece& piece, const ReadingGroup& group,
                      std::span<const Acting> acting, const std::vector<PartIndex>& off, Behind behind,
                      bool further);

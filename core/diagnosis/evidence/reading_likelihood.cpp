@@ -63,7 +63,8 @@ double strayDensity(const Reading& reading) {
 }
 
 double slipShare(const ReadingDoubt& doubt) {
-    constexpr double usual = 0.02, reversed = 0.4;
+    constexpr double usual = 0.02, reversed = 0.4, keptAsExample = 0.002;
+    if (doubt.knownGood && !doubt.reversed) return keptAsExample;
     return doubt.reversed ? reversed : usual;
 }
 

@@ -7,8 +7,9 @@ namespace ustor {
 
 /// How a reading was taken, as far as its noise is concerned.
 struct ReadingDoubt {
-    bool warm = false;     ///< soon after hot air: junctions lose some two millivolts a kelvin and leak more
-    bool reversed = false; ///< leads the other way round: what chips do then is hardly known
+    bool warm = false;      ///< soon after hot air: junctions lose some two millivolts a kelvin and leak more
+    bool reversed = false;  ///< leads the other way round: what chips do then is hardly known
+    bool knownGood = false; ///< of a board that was kept as an example: looked at twice
 };
 
 /// Density of the reading where the circuit predicts `predicted`: per unit of the natural logarithm in ohms

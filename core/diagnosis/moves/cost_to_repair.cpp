@@ -1,10 +1,8 @@
 #include "diagnosis/moves/cost_to_repair.h"
 
-#include "diagnosis/hypothesis/presence.h"
 #include "diagnosis/knowledge.h"
 
 #include <algorithm>
-#include <map>
 
 namespace ustor {
 
@@ -24,21 +22,9 @@ double expectedMinutes(std::vector<Trial> trials, double otherwise) {
     return minutes + left * otherwise;
 }
 
-double minutesToRepair(const CaseState& state, const Belief& belief) {
-    const PartsOff now = standOf(state);
-    std::map<PartIndex, double> byPart;
-    for (const Hypothesis& h : belief.hypotheses) {
-        std::vector<PartIndex> parts;
-        for (const Fault& fault : h.causes)
-            if (fault.part >= 0 && isOn(state.board, now, fault)) parts.push_back(fault.part);
-        for (const PartIndex part : parts)
-            byPart[part] += h.odds / static_cast<double>(parts.size());
-    }
+double minutesToTry(const Part& part) {
     constexpr double measure = 1;
-    std::vector<Trial> trials;
-    for (const auto& [part, odds] : byPart)
-        trials.push_back({odds, Knowledge::minutesToLift(state.board.parts[part].partClass) + measure});
-    return expectedMinutes(std::move(trials), unlistedMinutes);
+    return Knowledge::minutesToLift(part.partClass) + measure;
 }
 
 } // namespace ustor

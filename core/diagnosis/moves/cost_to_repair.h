@@ -1,7 +1,6 @@
 #pragma once
 
-#include "diagnosis/belief/belief.h"
-#include "diagnosis/case_state.h"
+#include "board/board.h"
 
 #include <vector>
 
@@ -19,12 +18,15 @@ struct Trial {
 /// is left out. Odds that sum to more than one are scaled.
 double expectedMinutes(std::vector<Trial> trials, double otherwise);
 
-/// The expected cost to repair of a belief: lifting part after part, each measured after. Minutes by kind of
-/// part are common practice; a cause that no part is costs `unlistedMinutes`.
-double minutesToRepair(const CaseState& state, const Belief& belief);
+/// Minutes to take a part off and measure after; by kind of part (common practice).
+double minutesToTry(const Part& part);
 
 /// What it costs to go on when no part of the list is the cause (judgement): the laminate, or a search
 /// without a short.
-constexpr double unlistedMinutes = 45;
+constexpr double unlistedMinutes = 100;
+
+/// What it costs to halve a doubt as long as readings, eyes and heat still tell something (judgement: half a
+/// minute for a reading, three for a look at the heat).
+constexpr double minutesOfABit = 3;
 
 } // namespace ustor

@@ -1,0 +1,37 @@
+#include "diagnosis/hypothesis/companions.h"
+
+#include "rail/converters.h"
+
+#include <algorithm>
+
+namespace ustor {
+
+Companions::Companions(const Board& board, const BoardCircuit& circuit) : m_board(board), m_circuit(circuit) {
+    for (const Converter& converter : convertersOf(board)) {
+        if (converter.controller < 0) continue;
+        for (const auto* side : {&converter.highSide, &converter.lowSide})
+            for (const PartIndex p : *side)
+                if (p != converter.controller) m_controllers[p].push_back(converter.controller);
+    }
+    for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p)
+        if (board.parts[p].partClass == PartClass::Fuse) m_fuses.push_back(p);
+}
+
+std::vector<Companions::Victim> Companions::of(const Fault& cause) const {
+    std::vector<Victim> victims;
+    if (!cause.conducts()) return victims;
+    if (const auto known = m_controllers.find(cause.part); known != m_controllers.end())
+        for (const PartIndex controller : known->second)
+            victims.push_back({{FaultKind::Dead, controller}, deadController});
+    for (const PartIndex fuse : m_fuses) {
+        const auto& pads = m_board.parts[static_cast<std::size_t>(fuse)].pads;
+        const bool carried = std::any_of(pads.begin(), pads.end(), [&](const Pad& pad) {
+            const int rail = m_circuit.railOf(pad.net);
+            return rail >= 0 && (rail == m_circuit.railOf(cause.a) || rail == m_circuit.railOf(cause.b));
+        });
+        if (carried) victims.push_back({{FaultKind::Open, fuse}, openFuse});
+    }
+    return victims;
+}
+
+} // namespace ustor

@@ -1,0 +1,17 @@
+#pragma once
+
+#include <QObject>
+
+class TestOtherBench : public QObject {
+    Q_OBJECT
+  private slots:
+    void everyBoardIsDeadAndOnesRepairedStart();
+    void aShortReadsAsItIs();
+};
+
+class TestPlay : public QObject {
+    Q_OBJECT
+  private slots:
+    void huntsEndAndLeaveNothingInside();
+    void aMeterAloneIsEnoughToPlay();
+};
