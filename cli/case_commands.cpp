@@ -8,6 +8,7 @@
 #include "store/report.h"
 
 #include <QDateTime>
+#include <algorithm>
 #include <fstream>
 #include <iterator>
 #include <memory>
@@ -158,6 +159,12 @@ void assessCase(const std::string& folder, const std::string& knownGood, Answer&
     }
     addMoves(a, answer);
     j["culprit"] = a.culprit;
+    for (const auto& r : a.state.readings)
+        if (std::find(a.uncounted.begin(), a.uncounted.end(), r.fact) != a.uncounted.end())
+            warnings.push_back(
+                say("the reading at {place} counts for nothing: as far as the board tells its net carries "
+                    "no power; set its working voltage if it does",
+                    {{"place", r.taken.place}}));
     warnings.insert(warnings.end(), opened.value().warnings.begin(), opened.value().warnings.end());
     j["warnings"] = warnings;
     for (const auto& w : warnings)

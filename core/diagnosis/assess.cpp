@@ -199,6 +199,9 @@ void Assessor::conclude() {
     }
     a.rails = judgeRails(a.state);
     a.links = linksOf(a.state);
+    for (const auto& r : a.state.readings)
+        if (r.net >= 0 && !a.state.board.nets[r.net].ground && m_circuit->railOf(r.net) < 0)
+            a.uncounted.push_back(r.fact);
     m_readings->setGroups(readingGroups(a.state, *m_circuit));
     std::vector<EvidenceItem> items = seenEvidence(a.state, *m_circuit);
     for (auto& more :

@@ -28,6 +28,7 @@ struct Assessment {
     std::vector<RailJudgement> rails;    ///< nets with readings, newest reading each
     Stretch down;                        ///< the stretch the hunt is about; no nets when none is known
     std::vector<Stretch> cleared;        ///< pieces of the rail that lifted links have freed
+    std::vector<long> uncounted;         ///< readings that count for nothing: their nets carry no power
     LinkState links;                     ///< lifted links, switches that conduct
     std::vector<SplitChoice> splits;     ///< ways to part the stretch, best first
     std::vector<UnplugChoice> unplug;    ///< what can be unplugged from it

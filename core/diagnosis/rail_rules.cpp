@@ -111,7 +111,8 @@ RailRuling judgeDiode(double volts, RailKind kind) {
 
 RailRuling judgeReading(const Reading& reading, RailKind kind) {
     if (reading.mode == MeterMode::Volts)
-        return {RailState::Unknown, say("a voltage says nothing about a short while the power is off")};
+        return {RailState::Unknown,
+                say("read with the power on: whether the rail comes up counts with the way of the power")};
     if (reading.state == ReadingState::OverRange)
         return {RailState::Healthy, say("over range: nothing conducts here")};
     if (reading.mode == MeterMode::Diode) return judgeDiode(reading.value, kind);

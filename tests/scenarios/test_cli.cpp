@@ -322,6 +322,46 @@ void TestCli::aCaseHasOneWriter() {
     QVERIFY(open.value().log->facts().empty());
 }
 
+// What follows from a case, for programs: moves whose outcomes are sure together, rails explained, the end;
+// and what was left out.
+void TestCli::assessTellsMovesAndWhatIsLeftOut() {
+    const QTemporaryDir base;
+    const QString folder = base.filePath("case");
+    Board board = testing::smallBoard();
+    testing::addChip(board, "R9", PartClass::Resistor, {50, 30}, "SENSE_A", "SENSE_B");
+    auto made = CaseFolder::create(folder.toStdString(), "case", board);
+    QVERIFY(made.ok());
+    const auto read = [&](const char* place, double ohms) {
+        const Reading reading{MeterMode::Ohms, ReadingState::Value, ohms, 0.1};
+        return made.value().log->append(ReadingTaken{place, "", reading}, 1e9).ok();
+    };
+    QVERIFY(read("C10.1", 0.3) && read("R9.1", 12));
+    const QJsonObject told = cli({"--json", "assess", folder}).json();
+    QCOMPARE(told["end"].toString(), QString("open"));
+    const QJsonArray moves = told["moves"].toArray();
+    QVERIFY(!moves.isEmpty());
+    int weighed = 0;
+    for (const auto& move : moves) {
+        double odds = 0;
+        for (const auto& outcome : move.toObject()["outcomes"].toArray())
+            odds += outcome.toObject()["odds"].toDouble();
+        if (odds > 0) QVERIFY(std::fabs(odds - 1) < 0.01);
+        weighed += odds > 0;
+    }
+    QVERIFY(weighed > 2);
+    bool explained = false;
+    for (const auto& rail : told["rails"].toArray())
+        explained |= rail.toObject()["net"] == "+3V3" && rail.toObject()["shorted"].toDouble() > 0.8 &&
+                     rail.toObject()["explained_by"].toString().contains("shorted");
+    QVERIFY(explained);
+    QVERIFY(told["stretch"].toArray().contains("+3V3"));
+    QVERIFY(!told["parts"].toArray().isEmpty());
+    bool leftOut = false;
+    for (const auto& warning : told["warnings"].toArray())
+        leftOut |= warning.toString().contains("R9.1");
+    QVERIFY(leftOut);
+}
+
 // A case goes out and comes back through the command line, readings as a spreadsheet keeps them.
 void TestCli::readingsReportsAndPackedCases() {
     const QTemporaryDir base;

@@ -51,5 +51,6 @@ class TestCli : public QObject {
     void probesInstruments_data();
     void probesInstruments();
     void aCaseHasOneWriter();
+    void assessTellsMovesAndWhatIsLeftOut();
     void readingsReportsAndPackedCases();
 };
