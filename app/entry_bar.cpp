@@ -1,6 +1,7 @@
 #include "app/entry_bar.h"
 
 #include "app/look.h"
+#include "app/words.h"
 #include "base/quantity_text.h"
 
 #include <QComboBox>
@@ -18,8 +19,8 @@ EntryBar::EntryBar(QWidget* parent)
     m_place->setFixedWidth(120);
     m_place->setObjectName("entryPlace");
     m_place->setAccessibleName(tr("Place of the reading"));
-    m_kind->addItems({tr("ohms"), tr("diode"), tr("beep"), tr("volts"), tr("seen"), tr("plug-in V A"),
-                      tr("complaint"), tr("note")});
+    for (const EntryKind& each : entryKinds())
+        m_kind->addItem(ustor::text(each.label), QString::fromUtf8(each.word.data(), each.word.size()));
     m_kind->setObjectName("entryKind");
     m_kind->setAccessibleName(tr("Kind of entry"));
     m_value->setPlaceholderText(tr("4m, 63, OL, 1k2"));
@@ -39,12 +40,9 @@ EntryBar::EntryBar(QWidget* parent)
     connect(m_value, &QLineEdit::returnPressed, this, &EntryBar::take);
     connect(take, &QPushButton::clicked, this, &EntryBar::take);
     connect(m_kind, &QComboBox::currentIndexChanged, this, [this](int kind) {
-        m_value->setPlaceholderText(kind == SeenKind        ? tr("cracked, burnt, looks fine ...")
-                                    : kind == SourceKind    ? tr("5 0.02")
-                                    : kind == ComplaintKind ? tr("what the customer says")
-                                    : kind == NoteKind      ? tr("what happened")
-                                                            : tr("4m, 63, OL, 1k2"));
-        m_place->setEnabled(kind < SourceKind);
+        const EntryKind& about = entryKinds()[static_cast<std::size_t>(kind)];
+        m_value->setPlaceholderText(QString::fromStdString(about.example));
+        m_place->setEnabled(about.mostPlaces > 0);
     });
 }
 
@@ -55,17 +53,12 @@ QString EntryBar::place() const {
     return m_place->text().trimmed();
 }
 
+const EntryKind& EntryBar::kind() const {
+    return entryKinds()[static_cast<std::size_t>(std::max(0, m_kind->currentIndex()))];
+}
+
 MeterMode EntryBar::mode() const {
-    switch (m_kind->currentIndex()) {
-    case DiodeKind:
-        return MeterMode::Diode;
-    case BeepKind:
-        return MeterMode::Beep;
-    case VoltsKind:
-        return MeterMode::Volts;
-    default:
-        return MeterMode::Ohms;
-    }
+    return meterModeFromWord(kind().word).value_or(MeterMode::Ohms);
 }
 
 void EntryBar::startTyping() {
@@ -73,8 +66,12 @@ void EntryBar::startTyping() {
     m_value->selectAll();
 }
 
-void EntryBar::startTyping(Kind kind) {
-    m_kind->setCurrentIndex(kind);
+void EntryBar::setKind(const char* kind) {
+    m_kind->setCurrentIndex(m_kind->findData(QString(kind)));
+}
+
+void EntryBar::startTyping(const char* kind) {
+    setKind(kind);
     startTyping();
 }
 
@@ -82,64 +79,33 @@ void EntryBar::say(const QString& words) {
     m_said->setText(words);
 }
 
-std::optional<FactBody> EntryBar::parse(QString& wrong) const {
-    const std::string value = m_value->text().trimmed().toStdString(), where = place().toStdString();
-    switch (m_kind->currentIndex()) {
-    case SeenKind: {
-        const QString part = place().section('.', 0, 0);
-        const auto damage = damageFromWord(value);
-        if (damage) return Seen{part.toStdString(), *damage, ""};
-        if (value.empty())
-            return wrong = tr("What was seen? One of: looks fine, cracked, bulged, discoloured, burnt, hole, "
-                              "corroded, missing."),
-                   std::nullopt;
-        return Seen{part.toStdString(), Damage::None, value};
+Result<FactBody> EntryBar::parse() const {
+    static const Board none;
+    const Board& board = m_board ? *m_board : none;
+    Entry entry{std::string(kind().word), {}, m_value->text().trimmed().toStdString()};
+    const std::string whole = place().toStdString();
+    if (kind().mostPlaces > 0) {
+        // A net's name may hold a blank.
+        if (board.findNet(whole) >= 0)
+            entry.places = {whole};
+        else
+            for (const QString& word : place().simplified().split(' ', Qt::SkipEmptyParts))
+                entry.places.push_back(word.toStdString());
     }
-    case SourceKind: {
-        const QStringList words = m_value->text().simplified().split(' ');
-        const bool enough = words.size() == 2 || words.size() == 3;
-        const auto volts = enough ? quantityFromText(words[0].toStdString()) : std::nullopt;
-        const auto amps = enough ? quantityFromText(words[1].toStdString()) : std::nullopt;
-        const auto reaction =
-            words.size() == 3 ? reactionFromWord(words[2].toStdString()) : std::optional(Reaction::NotSaid);
-        if (volts && amps && reaction) return SourceShows{*volts, *amps, "", *reaction};
-        return wrong = tr("Two numbers are needed: volts, then amps, as in \"5 0.02\"; then, if you like, "
-                          "what happens: none, starts, dies, pulses or shuts-off."),
-               std::nullopt;
-    }
-    case ComplaintKind:
-        if (!value.empty()) return Complaint{value};
-        return wrong = tr("The complaint is empty."), std::nullopt;
-    case NoteKind:
-        if (!value.empty()) return Noted{value};
-        return wrong = tr("The note is empty."), std::nullopt;
-    default:
-        break;
-    }
-    if (where.empty())
-        return wrong = tr("Where was it measured? Type a place such as C12.1, or click a pad."), std::nullopt;
-    const QStringList places = place().simplified().split(' ');
-    if (places.size() > 2)
-        return wrong = tr("One place, or two for a reading from one to the other: \"Q1.2 Q1.5\"."),
-               std::nullopt;
-    if (const auto reading = readingFromText(value, mode()))
-        return ReadingTaken{places[0].toStdString(),
-                            places.size() == 2 ? places[1].toStdString() : std::string(), *reading};
-    return wrong = tr("\"%1\" is not a reading. Examples: 0.004, 4m, 63, 1k2, OL.").arg(m_value->text()),
-           std::nullopt;
+    return factFromEntry(board, entry);
 }
 
 void EntryBar::take() {
-    QString wrong;
-    const auto body = parse(wrong);
+    const auto body = parse();
     if (!body) {
-        say(wrong);
+        say(ustor::text(body.error().what));
         return startTyping();
     }
     m_value->setText({}); // without its history: an old number must not come back
     // What is said once is said: the next entry is a reading again.
-    if (m_kind->currentIndex() >= SourceKind) m_kind->setCurrentIndex(OhmsKind);
-    emit noted(*body);
+    constexpr int readings = 5; // and what was seen
+    if (m_kind->currentIndex() >= readings) m_kind->setCurrentIndex(0);
+    emit noted(body.value());
 }
 
 } // namespace ustor

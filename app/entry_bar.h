@@ -2,7 +2,7 @@
 
 #include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
 
-#include "diagnosis/fact.h"
+#include "diagnosis/fact/entry.h"
 
 class QComboBox;
 class QLabel;
@@ -15,13 +15,15 @@ class EntryBar : public QWidget {
     Q_OBJECT
   public:
     explicit EntryBar(QWidget* parent = nullptr);
+    /// The board that its places are on; it must outlive the bar, or null.
+    void setBoard(const Board* board) { m_board = board; }
     void setPlace(const QString& place);
     QString place() const;
     MeterMode mode() const;
-    /// What the next entry is about.
-    enum Kind { OhmsKind, DiodeKind, BeepKind, VoltsKind, SeenKind, SourceKind, ComplaintKind, NoteKind };
+    void setKind(const char* kind); ///< a word of `entryKinds`
     void startTyping();
-    void startTyping(Kind kind);
+    /// With what the next entry is about.
+    void startTyping(const char* kind);
     void say(const QString& words); ///< beside the line: what was taken, or what is wrong
 
   signals:
@@ -29,8 +31,10 @@ class EntryBar : public QWidget {
 
   private:
     void take();
-    std::optional<FactBody> parse(QString& wrong) const;
+    const EntryKind& kind() const;
+    Result<FactBody> parse() const;
 
+    const Board* m_board = nullptr;
     QLineEdit *m_place, *m_value;
     QComboBox* m_kind;
     QLabel* m_said;

@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <cmath>
 #include <utility>
 
 namespace ustor {
@@ -278,8 +279,27 @@ void NextPanel::fill() {
                                          : "<b>" + tr("Mind:") + "</b> " + text(move->risk));
     m_do->setText(gate ? tr("That is done, go on") : verb(*move));
     m_cautionShown = gate;
-    m_cost->setText(tr("about %1 min; Space does it").arg(move->minutes, 0, 'g', 2));
+    m_cost->setText(
+        (QStringList(tr("about %1 min; Space does it").arg(move->minutes, 0, 'g', 2)) + outcomesOf(*move))
+            .join('\n'));
     fitHeights();
+}
+
+/// What it may show, likeliest first, with what is left to do then.
+QStringList NextPanel::outcomesOf(const NextMove& move) {
+    std::vector<MoveOutcome> outcomes = move.outcomes;
+    std::stable_sort(outcomes.begin(), outcomes.end(),
+                     [](const MoveOutcome& a, const MoveOutcome& b) { return a.odds > b.odds; });
+    constexpr std::size_t most = 3;
+    constexpr double worthTelling = 0.01;
+    QStringList lines;
+    for (std::size_t i = 0; i < std::min(most, outcomes.size()); ++i)
+        if (outcomes[i].odds >= worthTelling)
+            lines << tr("%1 %: %2; then about %3 min")
+                         .arg(std::lround(100 * outcomes[i].odds))
+                         .arg(text(outcomes[i].what))
+                         .arg(std::lround(outcomes[i].minutesAfter));
+    return lines;
 }
 
 void NextPanel::fillOthers() {

@@ -46,6 +46,7 @@ class NextPanel : public QWidget {
     void nextWay();
     void fillWay();
     static QString verb(const NextMove& move);
+    static QStringList outcomesOf(const NextMove& move);
     static QString cautionFor(MoveKind kind);
     void stayAt(const NextMove& move);
 

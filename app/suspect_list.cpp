@@ -2,6 +2,7 @@
 
 #include "app/look.h"
 #include "app/words.h"
+#include "diagnosis/hypothesis/words.h"
 
 #include <QKeyEvent>
 #include <QPainter>
@@ -11,7 +12,8 @@
 namespace ustor {
 namespace {
 constexpr int rowHeight = 34, barHeight = 30, mostRows = 7;
-}
+constexpr double hardlyLikely = 0.01;
+} // namespace
 
 SuspectList::SuspectList(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
@@ -22,7 +24,7 @@ void SuspectList::show(const Assessment* assessment) {
     m_assessment = assessment;
     QString words;
     for (const Row& row : rows())
-        words += nameOf(*row.suspect) + QString(" %1 %; ").arg(std::lround(100 * row.suspect->odds));
+        words += row.name + QString(" %1 %; ").arg(std::lround(100 * row.odds));
     setAccessibleDescription(words);
     updateGeometry();
     update();
@@ -34,22 +36,64 @@ void SuspectList::choose(const std::string& part) {
     update();
 }
 
-QString SuspectList::nameOf(const Suspect& suspect) const {
-    return suspect.part < 0 ? tr("something else")
-                            : text(m_assessment->state.board.parts[suspect.part].designator);
+void SuspectList::addSuspects(std::vector<Row>& list) const {
+    int others = 0;
+    double rest = 0;
+    for (const Suspect& s : m_assessment->suspects) {
+        const Board& board = m_assessment->state.board;
+        const QString name = s.part < 0 ? tr("something else") : text(board.parts[s.part].designator);
+        if ((s.odds < hardlyLikely || static_cast<int>(list.size()) >= mostRows) && name != m_chosen) {
+            ++others;
+            rest += s.odds;
+            continue;
+        }
+        Row row{name, s.part < 0 ? QString() : text(labelOf(board.parts[s.part].partClass)), s.odds,
+                s.cleared, s.part >= 0};
+        if (s.part >= 0) {
+            const auto p = static_cast<std::size_t>(s.part);
+            row.victim = m_assessment->belief.victim[p] > m_assessment->belief.cause[p] / 2;
+        }
+        if (row.victim) row.kind = tr("victim");
+        if (s.cleared) row.kind = tr("cleared");
+        row.evidence = &s.evidence;
+        list.push_back(row);
+    }
+    if (others > 0) list.push_back({text(sayCount("one other", "{n} others together", others)), {}, rest});
+}
+
+void SuspectList::addHypotheses(std::vector<Row>& list) const {
+    int others = 0;
+    double rest = 0;
+    for (const Hypothesis& h : m_assessment->belief.hypotheses) {
+        const QString words = text(sentenceOf(m_assessment->state.board, h.causes));
+        if (h.weights.empty() ||
+            ((h.odds < hardlyLikely || static_cast<int>(list.size()) >= mostRows) && words != m_chosen)) {
+            ++others;
+            rest += h.odds;
+            continue;
+        }
+        Row row{words, {}, h.odds};
+        row.evidence = &h.weights;
+        list.push_back(row);
+    }
+    if (others > 0) list.push_back({text(sayCount("one other", "{n} others together", others)), {}, rest});
 }
 
 std::vector<SuspectList::Row> SuspectList::rows() const {
     std::vector<Row> list;
     if (!m_assessment) return list;
-    int top = 0, shown = 0;
-    for (const Suspect& s : m_assessment->suspects) {
-        const bool open = nameOf(s) == m_chosen;
-        if (shown >= mostRows && !open) continue;
-        ++shown;
-        const int height = rowHeight + (open ? static_cast<int>(s.evidence.size()) * barHeight + 4 : 0);
-        list.push_back({&s, top, height});
-        top += height;
+    const CaseState& state = m_assessment->state;
+    const bool begun = !state.sources.empty() || !state.readings.empty() || !state.complaint.empty();
+    if (!m_assessment->suspects.empty())
+        addSuspects(list);
+    else if (begun)
+        addHypotheses(list);
+    int top = 0;
+    for (Row& row : list) {
+        const bool open = row.evidence && row.name == m_chosen;
+        row.top = top;
+        row.height = rowHeight + (open ? static_cast<int>(row.evidence->size()) * barHeight + 4 : 0);
+        top += row.height;
     }
     return list;
 }
@@ -61,36 +105,46 @@ QSize SuspectList::sizeHint() const {
 
 void SuspectList::paintRow(QPainter& painter, const Row& row) {
     const Look& look = Look::current();
-    const Suspect& s = *row.suspect;
     const double middle = row.top + rowHeight / 2.0;
-    painter.setPen(QPen(s.cleared ? look.faint : look.ink, 1 + 5 * s.odds));
+    painter.setPen(QPen(row.cleared || !row.evidence ? look.faint : look.ink, 1 + 5 * row.odds));
     painter.setBrush(Qt::NoBrush);
-    painter.drawEllipse(QPointF(18, middle), 9, 9);
-    if (s.cleared)
+    // A victim is drawn with corners, a cause round.
+    if (row.victim)
+        painter.drawRect(QRectF(10, middle - 8, 16, 16));
+    else if (row.evidence)
+        painter.drawEllipse(QPointF(18, middle), 9, 9);
+    if (row.cleared)
         painter.drawPolyline(QPolygonF()
                              << QPointF(14, middle) << QPointF(17, middle + 4) << QPointF(23, middle - 4));
-    painter.setPen(s.cleared ? look.faint : look.ink);
-    painter.setFont(Look::bold(Look::text()));
-    painter.drawText(QRectF(40, row.top, 120, rowHeight), Qt::AlignVCenter, nameOf(s));
-    const QString odds = s.odds > 0.995    ? QStringLiteral("> 99 %")
-                         : s.odds < 0.0995 ? QString("%1 %").arg(100 * s.odds, 0, 'f', 1)
-                                           : QString("%1 %").arg(std::lround(100 * s.odds));
+    painter.setPen(row.cleared || !row.evidence ? look.faint : look.ink);
+    // A name is short and bold; words take two small lines.
+    const bool words = !row.part && row.evidence;
+    painter.setFont(row.part ? Look::bold(Look::text()) : words ? Look::small() : Look::text());
+    const QFontMetrics metrics = painter.fontMetrics();
+    const int room = width() - 110;
+    const int nameWidth = words ? room : std::min(room, metrics.horizontalAdvance(row.name) + 2);
+    painter.drawText(QRectF(40, row.top, nameWidth, rowHeight),
+                     Qt::AlignVCenter | (words ? Qt::TextWordWrap : 0), row.name);
+    painter.setFont(row.part ? Look::bold(Look::text()) : Look::text());
+    const QString odds = row.odds > 0.995    ? QStringLiteral("> 99 %")
+                         : row.odds < 0.0995 ? QString("%1 %").arg(100 * row.odds, 0, 'f', 1)
+                                             : QString("%1 %").arg(std::lround(100 * row.odds));
     painter.drawText(QRectF(width() - 90, row.top, 82, rowHeight), Qt::AlignVCenter | Qt::AlignRight, odds);
     painter.setFont(Look::small());
     painter.setPen(look.faint);
-    const QString kind =
-        s.part < 0 ? QString() : text(labelOf(m_assessment->state.board.parts[s.part].partClass));
-    const int nameWidth = QFontMetrics(Look::bold(Look::text())).horizontalAdvance(nameOf(s));
     painter.drawText(QRectF(48 + nameWidth, row.top, width() - 140 - nameWidth, rowHeight), Qt::AlignVCenter,
-                     s.cleared ? tr("cleared") : kind);
-    if (nameOf(s) != m_chosen) return;
+                     row.kind);
+    if (row.evidence && row.name == m_chosen) paintEvidence(painter, row);
+}
 
+void SuspectList::paintEvidence(QPainter& painter, const Row& row) const {
+    const Look& look = Look::current();
     double most = 1;
-    for (const Weight& e : s.evidence)
+    for (const Weight& e : *row.evidence)
         most = std::max(most, std::fabs(e.weight));
     double y = row.top + rowHeight;
     const double axis = 40 + (width() - 60) / 2.0, reach = (width() - 60) / 2.0;
-    for (const Weight& e : s.evidence) {
+    for (const Weight& e : *row.evidence) {
         painter.setPen(look.ink);
         painter.setFont(Look::small());
         const QString words = painter.fontMetrics().elidedText(text(e.what), Qt::ElideRight, width() - 50);
@@ -128,30 +182,31 @@ void SuspectList::paintEvent(QPaintEvent*) {
 void SuspectList::mousePressEvent(QMouseEvent* event) {
     for (const Row& row : rows())
         if (event->position().y() >= row.top && event->position().y() < row.top + row.height) {
-            m_chosen = m_chosen == nameOf(*row.suspect) ? QString() : nameOf(*row.suspect);
+            if (!row.evidence) return;
+            m_chosen = m_chosen == row.name ? QString() : row.name;
             updateGeometry();
             update();
-            if (!m_chosen.isEmpty()) emit chosen(m_chosen);
+            if (!m_chosen.isEmpty() && row.part) emit chosen(m_chosen);
             return;
         }
 }
 
 void SuspectList::keyPressEvent(QKeyEvent* event) {
-    const auto list = rows();
+    auto list = rows();
+    std::erase_if(list, [](const Row& row) { return !row.evidence; });
     if (list.empty() || (event->key() != Qt::Key_Down && event->key() != Qt::Key_Up))
         return QWidget::keyPressEvent(event);
-    auto at = std::find_if(list.begin(), list.end(),
-                           [this](const Row& row) { return nameOf(*row.suspect) == m_chosen; });
+    auto at = std::find_if(list.begin(), list.end(), [this](const Row& row) { return row.name == m_chosen; });
     if (at == list.end())
         at = list.begin();
     else if (event->key() == Qt::Key_Down && at + 1 != list.end())
         ++at;
     else if (event->key() == Qt::Key_Up && at != list.begin())
         --at;
-    m_chosen = nameOf(*at->suspect);
+    m_chosen = at->name;
     updateGeometry();
     update();
-    emit chosen(m_chosen);
+    if (at->part) emit chosen(m_chosen);
 }
 
 } // namespace ustor

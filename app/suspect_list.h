@@ -7,7 +7,8 @@
 namespace ustor {
 
 /// Suspects with rings of odds; the chosen one shows its evidence as bars that add up: to the right for it,
-/// to the left against it, each measured against the average suspect.
+/// to the left against it, each measured against the average suspect. Where no rail is hunted: what may be
+/// wrong, in words. What is hardly likely is one line.
 class SuspectList : public QWidget {
     Q_OBJECT
   public:
@@ -26,12 +27,17 @@ class SuspectList : public QWidget {
 
   private:
     struct Row {
-        const Suspect* suspect;
-        int top, height;
+        QString name, kind; ///< the second faint beside the first
+        double odds = 0;
+        bool cleared = false, part = false, victim = false;
+        const std::vector<Weight>* evidence = nullptr; ///< null: the line of all the others
+        int top = 0, height = 0;
     };
     std::vector<Row> rows() const;
+    void addSuspects(std::vector<Row>& list) const;
+    void addHypotheses(std::vector<Row>& list) const;
     void paintRow(QPainter& painter, const Row& row);
-    QString nameOf(const Suspect& suspect) const;
+    void paintEvidence(QPainter& painter, const Row& row) const;
 
     const Assessment* m_assessment = nullptr;
     QString m_chosen;

@@ -18,8 +18,10 @@
 namespace ustor {
 namespace {
 
-constexpr Damage vocabulary[] = {Damage::None,  Damage::Cracked, Damage::Bulged,   Damage::Discoloured,
-                                 Damage::Burnt, Damage::Hole,    Damage::Corroded, Damage::Missing};
+/// By digit.
+const std::vector<Word<Damage>>& looks() {
+    return vocabulary(Damage{});
+}
 
 } // namespace
 
@@ -39,12 +41,12 @@ TourPanel::TourPanel(QWidget* parent)
     m_list->setAccessibleName(tr("Parts of the tour"));
     auto* words = new QHBoxLayout;
     words->setSpacing(2);
-    for (int i = 0; i < static_cast<int>(std::size(vocabulary)); ++i) {
-        auto* button = new QPushButton(QString("%1 %2").arg(i).arg(text(labelOf(vocabulary[i]))));
+    for (int i = 0; i < static_cast<int>(looks().size()); ++i) {
+        auto* button = new QPushButton(QString("%1 %2").arg(i).arg(text(looks()[i].label)));
         button->setProperty("plain", true);
         button->setFont(Look::small());
         button->setFocusPolicy(Qt::NoFocus);
-        connect(button, &QPushButton::clicked, this, [this, i] { tick(vocabulary[i]); });
+        connect(button, &QPushButton::clicked, this, [this, i] { tick(looks()[i].value); });
         words->addWidget(button);
     }
     words->addStretch(1);
@@ -169,8 +171,8 @@ void TourPanel::takePhoto(const QString& file) {
 
 void TourPanel::keyPressEvent(QKeyEvent* event) {
     const int digit = event->key() - Qt::Key_0;
-    if (event->modifiers() == Qt::NoModifier && digit >= 0 && digit < static_cast<int>(std::size(vocabulary)))
-        return tick(vocabulary[digit]);
+    if (event->modifiers() == Qt::NoModifier && digit >= 0 && digit < static_cast<int>(looks().size()))
+        return tick(looks()[digit].value);
     QWidget::keyPressEvent(event);
 }
 

@@ -188,8 +188,9 @@ void Workbench::connectViews() {
     });
     connect(m_tour, &TourPanel::noted, this, &Workbench::add);
     connect(m_path, &PathView::netChosen, m_marked, &PartLine::showNet);
-    connect(m_path, &PathView::measureWanted, this,
-            [this](const QString& place) { takeReading(place.toStdString()); });
+    connect(m_path, &PathView::measureWanted, this, [this](const QString& place) {
+        takeReading({place.toStdString(), {}, m_entry->mode()});
+    });
     connect(m_heatMaps, &HeatPage::stillsAdded, this, &Workbench::listRecordings);
     connect(m_heatMaps, &HeatPage::noted, this, &Workbench::add);
     connect(m_heatMaps, &HeatPage::takeBackWanted, this, &Workbench::toggleStruck);
@@ -230,16 +231,17 @@ void Workbench::pollMeter() {
     if (m_view != SurveyView || !m_bench || !m_bench->meter().isConnected() || !m_survey->reads()) return;
     if (m_hands && !m_probesOn) return;
     // A slow meter is not asked again before it has answered.
-    if (m_readingPlace.empty() && !m_bench->meter().isReading()) m_bench->meter().read(m_survey->mode());
+    if (m_reading.place.empty() && !m_bench->meter().isReading()) m_bench->meter().read(m_survey->mode());
 }
 
 void Workbench::takeMeter(const Reading& reading) {
-    if (m_readingPlace.empty()) {
+    if (m_reading.place.empty()) {
         // What was under way while the probes moved on belongs to no place.
         if (m_view == SurveyView && (!m_hands || m_probesOn)) m_survey->feed(reading);
         return;
     }
-    const std::string place = std::exchange(m_readingPlace, {});
+    const Probing at = std::exchange(m_reading, {});
+    const std::string& place = at.place;
     if (m_view == AlongView && reading.mode == MeterMode::Volts && reading.state == ReadingState::Value)
         return m_along->take(reading.value, reading.resolution);
     // Nothing where something was expected is first of all a probe that does not touch (common practice).
@@ -249,7 +251,7 @@ void Workbench::takeMeter(const Reading& reading) {
                                 .arg(text(place)));
     }
     m_openAt.clear();
-    add(ReadingTaken{place, "", reading});
+    add(ReadingTaken{place, at.against, reading});
     m_entry->say(text(place) + ": " + text(textOf(reading)));
 }
 
@@ -257,7 +259,7 @@ void Workbench::readAlong(const std::string& place) {
     if (m_view != AlongView) showView(AlongView);
     m_along->setPlace(text(place));
     if (!m_bench || !m_bench->meter().isConnected()) return m_along->setFocus();
-    m_readingPlace = place;
+    m_reading = {place, {}, MeterMode::Volts};
     m_bench->meter().read(MeterMode::Volts);
 }
 
@@ -316,6 +318,7 @@ void Workbench::drawCopper() {
 
 void Workbench::connectParts() {
     connect(m_trail, &TrailPanel::strikeWanted, this, &Workbench::toggleStruck);
+    m_next->setObjectName("nextPanel");
     connect(m_next, &NextPanel::wanted, this, &Workbench::carryOut);
     connect(m_next, &NextPanel::cautionMet, this, [this](const QString& about) {
         if (const auto noted = m_session->add(CautionMet{about.toStdString()}); !noted)
@@ -353,6 +356,7 @@ void Workbench::connectParts() {
 void Workbench::open(std::unique_ptr<CaseSession> session) {
     closeCase();
     m_session = std::move(session);
+    m_entry->setBoard(&m_session->board());
     connect(m_session.get(), &CaseSession::changed, this, &Workbench::refresh);
     connect(m_session.get(), &CaseSession::factAdded, this, [this](const Fact& fact) {
         if (m_hands) m_hands->follow(fact.body);
@@ -386,7 +390,7 @@ void Workbench::connectBench(const BenchAddress& address) {
     });
     connect(&m_bench->meter(), &Meter::reading, this, &Workbench::takeMeter);
     connect(&m_bench->meter(), &Meter::failed, this, [this](const Message& why) {
-        m_readingPlace.clear();
+        m_reading = {};
         m_entry->say(tr("No reading: %1. Try again, or type it.").arg(text(why)));
     });
     if (address.control.known()) {
@@ -425,6 +429,7 @@ void Workbench::closeCase() {
     m_marked->show(nullptr);
     m_next->show(nullptr);
     m_next->endBusy();
+    m_entry->setBoard(nullptr);
     m_session.reset();
     m_openAt.clear();
     m_strip->lose();
@@ -447,6 +452,13 @@ void Workbench::refresh() {
         rails += (rails.isEmpty() ? "" : "   \u00b7   ") +
                  (down ? "<b>" + line.toHtmlEscaped() + "</b>" : line.toHtmlEscaped());
     }
+    // The newest of what counts for nothing stands there; all of it in the tip and in the report.
+    QStringList aside;
+    for (const SetAside& each : a.setAside)
+        aside << text(each.why);
+    m_rails->setToolTip(aside.join('\n'));
+    if (!aside.isEmpty())
+        rails += (rails.isEmpty() ? "" : "<br>") + tr("Mind: %1.").arg(aside.back().toHtmlEscaped());
     m_rails->setText(rails.isEmpty() ? tr("Rails that were read show up here.") : rails);
     const NextMove* next = m_next->shown();
     const bool probe =
@@ -455,13 +467,14 @@ void Workbench::refresh() {
          next->kind == MoveKind::ProveRail || next->kind == MoveKind::MeasureAcross ||
          next->kind == MoveKind::ReadVolts || next->kind == MoveKind::Inject || next->kind == MoveKind::Lift);
     std::string place = probe ? next->place : std::string();
+    const std::string against = probe ? next->against : std::string();
     if (next && next->kind == MoveKind::Lift) {
         m_board->select(place);
         place.clear();
     }
     if (m_view == SurveyView || m_view == TourView || m_view == AlongView) return; // they say where to touch
     m_board->setTouch(place);
-    if (!place.empty()) m_entry->setPlace(text(place));
+    if (!place.empty()) m_entry->setPlace(text(against.empty() ? place : place + " " + against));
 }
 
 void Workbench::add(const FactBody& body) {
@@ -484,34 +497,35 @@ void Workbench::carryOut(const NextMove& move) {
     case Deed::Work::None:
         return;
     case Deed::Work::Read:
-        return takeReading(deed.place);
+        return takeReading({deed.place, deed.against, deed.mode});
     case Deed::Work::ReadAlong:
         return readAlong(deed.place);
     case Deed::Work::Inject:
         return m_desk->prepare(deed.side, deed.school);
     case Deed::Work::TypeComplaint:
-        return m_entry->startTyping(EntryBar::ComplaintKind);
+        return m_entry->startTyping("complaint");
     case Deed::Work::TypeSource:
-        return m_entry->startTyping(EntryBar::SourceKind);
+        return m_entry->startTyping("plug-in");
     }
 }
 
-void Workbench::takeReading(const std::string& place) {
-    m_entry->setPlace(text(place));
+void Workbench::takeReading(const Probing& at) {
+    m_entry->setPlace(text(at.against.empty() ? at.place : at.place + " " + at.against));
+    m_entry->setKind(std::string(wordOf(at.mode)).c_str());
     if (!m_bench || !m_bench->meter().isConnected()) {
         m_entry->say(tr("No meter is connected: type what it shows."));
         return m_entry->startTyping();
     }
-    const auto read = [this, place] {
-        m_readingPlace = place;
-        m_bench->meter().read(m_entry->mode());
+    const auto read = [this, at] {
+        m_reading = at;
+        m_bench->meter().read(at.mode);
     };
     if (!m_hands) return read();
-    m_hands->send(Hands::probesTouch(place, groundPlace(m_session->board())),
-                  [this, read](const Result<QJsonObject>& touched) {
-                      if (touched) return read();
-                      m_entry->say(text(touched.error()));
-                  });
+    const std::string black = at.against.empty() ? groundPlace(m_session->board()) : at.against;
+    m_hands->send(Hands::probesTouch(at.place, black), [this, read](const Result<QJsonObject>& touched) {
+        if (touched) return read();
+        m_entry->say(text(touched.error()));
+    });
 }
 
 bool Workbench::injecting() const {

@@ -85,7 +85,12 @@ class Workbench : public QWidget {
     void add(const FactBody& body);
     void carryOut(const NextMove& move);
     void toggleStruck(long id);
-    void takeReading(const std::string& place);
+    /// Where the probes are, and what the meter is set to.
+    struct Probing {
+        std::string place, against; ///< against ground where the second is empty
+        MeterMode mode = MeterMode::Ohms;
+    };
+    void takeReading(const Probing& at);
     void readAlong(const std::string& place);
     void connectViews();
     void pollMeter();
@@ -100,7 +105,7 @@ class Workbench : public QWidget {
     std::unique_ptr<BenchLink> m_bench;
     std::unique_ptr<Hands> m_hands;
     std::unique_ptr<SleepInhibitor> m_awake;
-    std::string m_readingPlace;
+    Probing m_reading;    ///< under way; no place: none
     std::string m_openAt; ///< where a wired meter read over range just now: once is not enough
     TrailPanel* m_trail;
     PlateView* m_board;

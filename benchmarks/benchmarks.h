@@ -39,6 +39,10 @@ void benchCopper();
 /// what went wrong is named, and all of it with `told`.
 void benchPlayers(int games, std::uint64_t firstSeed, bool meterOnly, bool told);
 
+/// How sure the judge may be believed to be: so many boards of a world that is not its own, told the same
+/// way; the page is written to `file`, or printed where that is empty.
+void benchHowSure(int cases, std::uint64_t firstSeed, const std::string& file);
+
 /// Energised runs in which processes die and hang, cables are pulled and knobs turned, one or two at a time,
 /// beside two busy loops: how soon the output is off.
 void benchSafety(int runs);

@@ -6,7 +6,7 @@
 #include "base/median.h"
 #include "base/random.h"
 #include "benchmarks.h"
-#include "diagnosis/fact_json.h"
+#include "diagnosis/fact/fact_json.h"
 #include "processor_time.h"
 #include "support/boards.h"
 #include "support/ipc2581_text.h"

@@ -32,6 +32,10 @@ int main(int argc, char** argv) {
     app.add_option("--play", games, "Only so many whole hunts on random boards");
     app.add_flag("--meter-only", meterOnly, "These without supply and camera for injections");
     app.add_flag("--told", told, "These told in full");
+    int sure = 0;
+    std::string page;
+    app.add_option("--how-sure", sure, "Only how far stated odds hold, over so many simulated cases");
+    app.add_option("--page", page, "File that this is written to, as docs/how-sure.md");
     int scenes = 10;
     std::string scene;
     app.add_option("--scenes", scenes, "Generated thermal recordings of each kind");
@@ -39,6 +43,7 @@ int main(int argc, char** argv) {
     CLI11_PARSE(app, argc, argv);
     Look::install(qt);
     if (games > 0) return benchPlayers(games, seed, meterOnly, told), 0;
+    if (sure > 0) return benchHowSure(sure, seed, page), 0;
     if (safety > 0) return benchSafety(safety), 0;
     if (!scene.empty()) return benchScenes(scenes, seed, scene == "all" ? "" : scene), 0;
     if (locate) return benchLargeLocate(), 0;

@@ -1,6 +1,9 @@
 #include "benchmarks.h"
 #include "worlds/player.h"
+#include "worlds/schools.h"
+#include "worlds/told_case.h"
 
+#include <cmath>
 #include <cstdio>
 #include <map>
 
@@ -36,47 +39,51 @@ struct Sum {
     }
 };
 
-/// The first fault's kind, for the table.
-const char* kindOf(const testing::OtherBench& bench) {
-    using Kind = testing::WorldFault::Kind;
-    int causes = 0;
-    for (const auto& fault : bench.faults())
-        causes += !fault.follows;
-    if (causes > 1) return "two faults";
-    const auto& fault = bench.faults().front();
-    const auto& parts = bench.board().parts;
-    switch (fault.kind) {
-    case Kind::Open:
-        return "open part";
-    case Kind::Dead:
-        return "dead controller";
-    case Kind::Firmware:
-        return "nothing electrical";
-    case Kind::Short:
-        break;
+/// A mean and what it may be off by: the normal interval of 95 %.
+struct Mean {
+    double sum = 0, squares = 0;
+    int count = 0;
+    void add(double value) {
+        sum += value;
+        squares += value * value;
+        ++count;
     }
-    if (fault.part < 0) return "laminate";
-    if (fault.fromVolts > 0) return "capacitor, at voltage";
-    switch (parts[fault.part].partClass) {
-    case PartClass::CeramicCapacitor:
-    case PartClass::PolarCapacitor:
-        return "capacitor";
-    case PartClass::Mosfet:
-        return "switch";
-    case PartClass::ClampDiode:
-        return "clamp diode";
-    case PartClass::Regulator:
-        return "controller shorted";
-    default:
-        return bench.repairable() ? "chip" : "processor";
+    void print(const char* name) const {
+        if (count < 2) return;
+        constexpr double z95 = 1.96;
+        const double mean = sum / count, variance = std::max(0.0, squares / count - mean * mean);
+        const double off = z95 * std::sqrt(variance / (count - 1));
+        std::printf("   %s %+.2f +- %.2f%s", name, mean, off, std::fabs(mean) > off ? "" : " (may be none)");
     }
-}
+};
+
+/// Against one habit on the same boards with the same faults: ours less theirs.
+struct Against {
+    Sum theirs;
+    Mean repaired, minutes, needless;
+    void add(const PlayResult& ours, const PlayResult& habit) {
+        theirs.add(habit);
+        const auto mended = [](const PlayResult& r) { return r.mended && r.closedFixed ? 1.0 : 0.0; };
+        if (ours.repairable) repaired.add(mended(ours) - mended(habit));
+        minutes.add(ours.minutes - habit.minutes);
+        needless.add(ours.needless - habit.needless);
+    }
+    void print(const char* name) const {
+        theirs.print(name);
+        std::printf("  ours less theirs:");
+        repaired.print("repaired");
+        minutes.print("minutes");
+        needless.print("needless lifts");
+        std::printf("\n");
+    }
+};
 
 } // namespace
 
 void benchPlayers(int games, std::uint64_t firstSeed, bool meterOnly, bool told) {
     std::map<std::string, Sum> byKind;
     Sum all;
+    std::map<testing::Habit, Against> schools;
     for (int i = 0; i < games; ++i) {
         const std::uint64_t seed = firstSeed + static_cast<std::uint64_t>(i);
         Random random(seed);
@@ -84,10 +91,17 @@ void benchPlayers(int games, std::uint64_t firstSeed, bool meterOnly, bool told)
         testing::PlaySettings settings;
         if (meterOnly) settings.knowledge.tools = {true, false, false};
         if (told) settings.tell = [](const std::string& line) { std::printf("   %s\n", line.c_str()); };
-        const std::string kind = kindOf(bench);
+        const std::string kind = testing::kindOfFaults(bench);
         const PlayResult r = testing::play(bench, settings);
         byKind[kind].add(r);
         all.add(r);
+        for (const auto habit :
+             {testing::Habit::CapacitorsFirst, testing::Habit::ChipsFirst, testing::Habit::LiftTheWarmest}) {
+            if (meterOnly && habit == testing::Habit::LiftTheWarmest) continue;
+            Random again(seed);
+            testing::OtherBench same(again);
+            schools[habit].add(r, testing::playByHabit(same, habit));
+        }
         const bool good = r.ended && !r.leftInside() && (r.closedFixed == r.repairable) && r.needless == 0;
         if (!good)
             std::printf("seed %llu %-20s %s%s%s needless %d, %d steps, %.0f min, end %s: %s\n",
@@ -99,6 +113,8 @@ void benchPlayers(int games, std::uint64_t firstSeed, bool meterOnly, bool told)
     for (const auto& [kind, sum] : byKind)
         sum.print(kind.c_str());
     all.print("all");
+    for (const auto& [habit, against] : schools)
+        against.print(testing::nameOf(habit));
 }
 
 } // namespace ustor

@@ -1,14 +1,15 @@
+#include "board/board_files.h"
 #include "cli/commands.h"
-#include "diagnosis/fact_check.h"
-#include "diagnosis/hypothesis/words.h"
-#include "diagnosis/readings_csv.h"
-#include "rail/near_far.h"
+#include "diagnosis/assess.h"
+#include "diagnosis/fact/entry.h"
+#include "diagnosis/fact/fact_check.h"
+#include "diagnosis/fact/power_course.h"
+#include "diagnosis/fact/readings_csv.h"
 #include "store/case_archive.h"
 #include "store/case_folder.h"
 #include "store/report.h"
 
 #include <QDateTime>
-#include <algorithm>
 #include <fstream>
 #include <iterator>
 #include <memory>
@@ -17,159 +18,6 @@ namespace ustor::cli {
 namespace {
 
 using Json = nlohmann::ordered_json;
-
-/// What may be wrong, in words, with what each fact did to it; what is left below the last is told as a sum.
-void addHypotheses(const Assessment& a, Answer& answer) {
-    Json& list = answer.data["hypotheses"] = Json::array();
-    constexpr double worthTelling = 0.005;
-    double rest = 0;
-    for (const Hypothesis& h : a.belief.hypotheses) {
-        if (h.odds < worthTelling || h.weights.empty()) {
-            rest += h.odds;
-            continue;
-        }
-        const Message sentence = sentenceOf(a.state.board, h.causes);
-        Json one{{"what", sentence}, {"odds", h.odds}, {"prior", h.prior}, {"causes", Json::array()}};
-        for (const Fault& fault : h.causes) {
-            Json cause{{"kind", wordOf(fault.kind)}};
-            if (fault.part >= 0) cause["part"] = a.state.board.parts[fault.part].designator;
-            for (const auto& [key, net] : {std::pair{"net", fault.a}, std::pair{"to", fault.b}})
-                if (net >= 0) cause[key] = a.state.board.nets[net].name;
-            one["causes"].push_back(std::move(cause));
-        }
-        one["evidence"] = Json::array();
-        for (const Weight& w : h.weights)
-            one["evidence"].push_back({{"what", w.what}, {"weight", w.weight}, {"fact", w.fact}});
-        list.push_back(std::move(one));
-        answer.line(fixed(100 * h.odds, 1) + " % " + sentence.text());
-    }
-    answer.data["hypotheses_left"] = rest;
-    answer.data["surprise"] = a.belief.surprise;
-    answer.data["still_shorted"] = a.stillShorted;
-    answer.data["minutes_left"] = a.minutesLeft;
-}
-
-/// Moves with what they may show; parts to blame and victims; the stretch of the hunt and ways to part it.
-void addMoves(const Assessment& a, Answer& answer) {
-    Json& j = answer.data;
-    j["moves"] = Json::array();
-    for (const NextMove& m : a.next) {
-        Json one{{"do", m.sentence},
-                 {"place", m.place},
-                 {"minutes", m.minutes},
-                 {"gain_bits", m.gainBits},
-                 {"cost_after", m.minutesAfter},
-                 {"outcomes", Json::array()}};
-        if (m.end != CaseEnd::Open) one["end"] = wordOf(m.end);
-        for (const MoveOutcome& o : m.outcomes)
-            one["outcomes"].push_back({{"what", o.what}, {"odds", o.odds}, {"cost_after", o.minutesAfter}});
-        j["moves"].push_back(std::move(one));
-    }
-    j["end"] = wordOf(a.next.empty() ? CaseEnd::Open : a.next.front().end);
-    const auto name = [&](PartIndex p) {
-        return a.state.board.parts[static_cast<std::size_t>(p)].designator;
-    };
-    j["parts"] = Json::array();
-    constexpr double worthTelling = 0.005;
-    for (PartIndex p = 0; p < static_cast<PartIndex>(a.belief.cause.size()); ++p) {
-        const auto i = static_cast<std::size_t>(p);
-        if (a.belief.cause[i] < worthTelling) continue;
-        j["parts"].push_back({{"part", name(p)},
-                              {"cause", a.belief.cause[i] - a.belief.victim[i]},
-                              {"victim", a.belief.victim[i]}});
-    }
-    j["stretch"] = Json::array();
-    for (const NetIndex net : a.down.nets)
-        j["stretch"].push_back(a.state.board.nets[net].name);
-    j["splits"] = Json::array();
-    for (const SplitChoice& split : a.splits) {
-        Json links = Json::array();
-        for (const PartIndex link : split.links)
-            links.push_back(name(link));
-        j["splits"].push_back({{"links", links},
-                               {"near", split.placeNear},
-                               {"far", split.placeFar},
-                               {"odds_near", split.oddsNear},
-                               {"odds_far", split.oddsFar},
-                               {"minutes", split.minutes}});
-    }
-    j["together"] = Json::array();
-    for (const Together& t : a.together)
-        j["together"].push_back({{"part", name(t.part)}, {"replace", t.replace}, {"why", t.why}});
-    if (const SourceShows* source = a.state.source(); source && source->amps > 0) {
-        // Leads that a bench has, as nothing else is said of them.
-        const NearFar found = nearOrFar(Volts(source->volts), Amps(source->amps),
-                                        ratedFor(Volts(source->volts)), usualLeads().front().resistance);
-        j["near_far"] = {
-            {"board_ohms", found.board.value}, {"doubt_ohms", found.doubt.value}, {"what", found.sentence}};
-    }
-}
-
-void assessCase(const std::string& folder, const std::string& knownGood, Answer& answer) {
-    const auto opened = CaseFolder::openToRead(folder);
-    if (!opened) return answer.wrong(opened.error());
-    Knowledge knowledge;
-    std::vector<Message> warnings;
-    if (!knownGood.empty()) {
-        std::ifstream in(knownGood);
-        if (!in) return answer.wrong({say("cannot be opened"), knownGood, {}});
-        const std::string text{std::istreambuf_iterator<char>(in), {}};
-        auto set = readKnownGood(text, knownGood, warnings);
-        if (!set) return answer.wrong(set.error());
-        knowledge.knownGood = std::move(set.value());
-    }
-    const Assessment a = assess(opened.value().board, opened.value().log->facts(), knowledge);
-    Json& j = answer.data;
-    j = {{"title", opened.value().title}, {"complaint", a.state.complaint}};
-    j["rails"] = Json::array();
-    for (const RailJudgement& r : a.rails) {
-        const std::string& net = a.state.board.nets[r.net].name;
-        j["rails"].push_back({{"net", net},
-                              {"reading", r.reading},
-                              {"state", wordOf(r.ruling.state)},
-                              {"by", wordOf(r.ruling.by)},
-                              {"rule", r.ruling.rule},
-                              {"shorted", r.shorted},
-                              {"explained_by", r.explainedBy}});
-        answer.line(net + " " + r.reading + ": " + std::string(wordOf(r.ruling.state)) + " (" +
-                    r.ruling.rule.text() + ")");
-    }
-    addHypotheses(a, answer);
-    j["suspects"] = Json::array();
-    for (const Suspect& s : a.suspects) {
-        const std::string name = s.part < 0 ? "something else" : a.state.board.parts[s.part].designator;
-        Json one{{"part", name}, {"odds", s.odds}, {"cleared", s.cleared}};
-        one["evidence"] = Json::array();
-        for (const Weight& e : s.evidence)
-            one["evidence"].push_back({{"what", e.what}, {"weight", e.weight}, {"fact", e.fact}});
-        j["suspects"].push_back(one);
-        constexpr double worthALine = 0.005;
-        if (s.odds > worthALine)
-            answer.line(name + ": " + fixed(100 * s.odds, 1) + " %" + (s.cleared ? ", cleared" : ""));
-    }
-    j["next"] = Json::array();
-    for (const NextMove& m : a.next) {
-        j["next"].push_back({{"do", m.sentence},
-                             {"why", m.reason},
-                             {"risk", m.risk},
-                             {"minutes", m.minutes},
-                             {"gain_bits", m.gainBits},
-                             {"worth_per_minute", m.worth()}});
-        answer.line("next: " + m.sentence.text() + " (" + m.reason.text() + ")");
-    }
-    addMoves(a, answer);
-    j["culprit"] = a.culprit;
-    for (const auto& r : a.state.readings)
-        if (std::find(a.uncounted.begin(), a.uncounted.end(), r.fact) != a.uncounted.end())
-            warnings.push_back(
-                say("the reading at {place} counts for nothing: as far as the board tells its net carries "
-                    "no power; set its working voltage if it does",
-                    {{"place", r.taken.place}}));
-    warnings.insert(warnings.end(), opened.value().warnings.begin(), opened.value().warnings.end());
-    j["warnings"] = warnings;
-    for (const auto& w : warnings)
-        answer.line("warning: " + w.text());
-}
 
 void report(const std::string& folder, const std::string& target, Answer& answer) {
     const bool page = target.ends_with(".pdf");
@@ -255,18 +103,81 @@ void readingsIn(const std::string& folder, const std::string& file, Answer& answ
         answer.line("warning: " + w.text());
 }
 
+void newCase(const std::string& folder, const std::vector<std::string>& files, const std::string& title,
+             Answer& answer) {
+    const auto board = readBoardFiles({files.begin(), files.end()});
+    if (!board) return answer.wrong(board.error());
+    const std::string named = title.empty() ? std::filesystem::path(folder).filename().string() : title;
+    const auto made = CaseFolder::create(folder, named, board.value());
+    if (!made) return answer.wrong(made.error());
+    answer.data = {{"case", folder}, {"warnings", Json::array()}};
+    answer.line(folder);
+    for (const BoardWarning& warning : board.value().warnings) {
+        answer.data["warnings"].push_back(warning.what);
+        answer.line("warning: " + warning.what.text());
+    }
+}
+
+/// Everything that can be typed in the window can be noted here.
+void noteFact(const std::string& folder, const std::string& kind, const std::vector<std::string>& words,
+              Answer& answer) {
+    const Message kept = say("nothing was noted");
+    const auto wrong = [&](const Message& what) { answer.wrong({what, "case note " + kind, kept}); };
+    const auto opened = CaseFolder::open(folder);
+    if (!opened) return answer.wrong(opened.error());
+    const Board& board = opened.value().board;
+    FactLog& log = *opened.value().log;
+    std::optional<FactBody> body;
+    if (kind == "undo" || kind == "redo") {
+        const auto target = kind == "undo" ? undoTarget(log.facts()) : redoTarget(log.facts());
+        if (!target) return wrong(kind == "undo" ? say("nothing to undo") : say("nothing to redo"));
+        body = Struck{*target};
+    } else if (kind == "strike") {
+        long id = 0;
+        for (const Fact& fact : log.facts())
+            if (words.size() == 1 && std::to_string(fact.id) == words.front()) id = fact.id;
+        if (id == 0) return wrong(say("the number of a fact of this case is needed"));
+        body = Struck{id};
+    } else if (kind == "trace" && words.size() == 1 && words.front().ends_with(".csv")) {
+        std::ifstream in(words.front());
+        if (!in) return answer.wrong({say("cannot be opened"), words.front(), kept});
+        auto trace = readPowerTrace(std::string{std::istreambuf_iterator<char>(in), {}}, words.front());
+        if (!trace) return answer.wrong(trace.error());
+        body = std::move(trace.value());
+    } else {
+        const auto made = factFromEntry(board, entryOf(board, kind, words));
+        if (!made) return wrong(made.error().what);
+        body = made.value();
+    }
+    if (const auto why = whyNotTaken(board, *body)) return wrong(*why);
+    const double now_s = static_cast<double>(QDateTime::currentMSecsSinceEpoch()) * 1e-3;
+    const auto added = log.append(*body, now_s);
+    if (!added) return answer.wrong(added.error());
+    const Message sentence = sentenceOn(board, *body);
+    answer.data = {{"fact", added.value().id}, {"sentence", sentence}};
+    answer.line(std::to_string(added.value().id) + " " + sentence.text());
+}
+
+void listKinds(Answer& answer) {
+    answer.data["kinds"] = Json::array();
+    for (const EntryKind& kind : entryKinds()) {
+        answer.data["kinds"].push_back({{"kind", kind.word},
+                                        {"what", kind.label},
+                                        {"places", {kind.leastPlaces, kind.mostPlaces}},
+                                        {"example", kind.example}});
+        const std::string places = kind.mostPlaces == 0 ? "" : kind.leastPlaces == 0 ? " [PLACE]" : " PLACE";
+        answer.line(std::string(kind.word) + places + " " + kind.example + ": " + kind.label.text());
+    }
+}
+
 } // namespace
 
 void addCaseCommands(CLI::App& app, Answer& answer) {
     struct Options {
-        std::string folder, target, knownGood;
+        std::string folder, target, kind, title;
+        std::vector<std::string> words;
     };
     auto options = std::make_shared<Options>();
-    CLI::App* assessed =
-        app.add_subcommand("assess", "What follows from a case: rails judged, suspects, next moves, worth");
-    assessed->add_option("case", options->folder, "Case folder")->required();
-    assessed->add_option("--known-good", options->knownGood, "CSV of what good boards of the model read");
-    assessed->callback([options, &answer] { assessCase(options->folder, options->knownGood, answer); });
     CLI::App* cases = app.add_subcommand("case", "Cases")->require_subcommand(1);
     CLI::App* reported = cases->add_subcommand("report", "Writes the report as PDF or HTML");
     reported->add_option("case", options->folder, "Case folder")->required();
@@ -284,6 +195,20 @@ void addCaseCommands(CLI::App& app, Answer& answer) {
     good->add_option("case", options->folder, "Case folder")->required();
     good->add_option("-o,--output", options->target, "CSV file to write")->required();
     good->callback([options, &answer] { knownGoodOut(options->folder, options->target, answer); });
+    CLI::App* made = cases->add_subcommand("new", "Makes a case around a board");
+    made->add_option("case", options->folder, "Folder to make")->required();
+    made->add_option("--board", options->words, "Files of the board")->required();
+    made->add_option("--title", options->title, "What it is called; its folder's name without");
+    made->callback([options, &answer] { newCase(options->folder, options->words, options->title, answer); });
+    CLI::App* noted = cases->add_subcommand(
+        "note", "Notes a fact: case note CASE ohms C12.1 0.3; undo, redo and strike NUMBER take one back");
+    noted->add_option("case", options->folder, "Case folder")->required();
+    noted->add_option("kind", options->kind, "What it is; `case kinds` lists them")->required();
+    noted->add_option("words", options->words, "Places, then the value")->expected(0, -1);
+    noted->positionals_at_end();
+    noted->callback([options, &answer] { noteFact(options->folder, options->kind, options->words, answer); });
+    CLI::App* kinds = cases->add_subcommand("kinds", "Kinds of fact that can be noted, with examples");
+    kinds->callback([&answer] { listKinds(answer); });
     CLI::App* readings = cases->add_subcommand("readings", "Readings as CSV, out of a case or into it");
     readings->add_option("case", options->folder, "Case folder")->required();
     auto* out = readings->add_option("-o,--output", options->target, "CSV file to write");

@@ -11,6 +11,7 @@ void addBoardCommands(CLI::App& app, Answer& answer);
 void addThermalCommands(CLI::App& app, Answer& answer);
 void addRailCommands(CLI::App& app, Answer& answer);
 void addPlanCommands(CLI::App& app, Answer& answer);
+void addAssessCommand(CLI::App& app, Answer& answer);
 void addCaseCommands(CLI::App& app, Answer& answer);
 void addBenchCommands(CLI::App& app, Answer& answer);
 void addPracticeCommands(CLI::App& app, Answer& answer);

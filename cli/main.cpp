@@ -42,6 +42,7 @@ int main(int argc, char** argv) {
     addThermalCommands(app, answer);
     addRailCommands(app, answer);
     addPlanCommands(app, answer);
+    addAssessCommand(app, answer);
     addCaseCommands(app, answer);
     addBenchCommands(app, answer);
     addPracticeCommands(app, answer);

@@ -1,6 +1,6 @@
 #include "board/board_files.h"
 #include "cli/commands.h"
-#include "diagnosis/readings_csv.h"
+#include "diagnosis/fact/readings_csv.h"
 #include "rail/millivolts.h"
 #include "rail/near_far.h"
 #include "rail/power_path.h"

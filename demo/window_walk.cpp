@@ -91,7 +91,7 @@ bool WindowWalk::pressNext() {
     const auto before = facts();
     const bool typed = kind == MoveKind::ReadSource || kind == MoveKind::FirstPower;
     const auto asksToType = [&] {
-        return typed && bench.findChild<QComboBox*>("entryKind")->currentIndex() == EntryBar::SourceKind;
+        return typed && bench.findChild<QComboBox*>("entryKind")->currentData() == "plug-in";
     };
     const auto moved = [&] {
         return asksToType() || facts() > before || bench.heat().asking() || bench.injecting() ||

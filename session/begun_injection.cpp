@@ -1,6 +1,6 @@
 #include "session/begun_injection.h"
 
-#include "diagnosis/fact_json.h"
+#include "diagnosis/fact/fact_json.h"
 #include "thermal/power.h"
 #include "thermal/recording_reader.h"
 

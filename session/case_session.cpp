@@ -1,6 +1,6 @@
 #include "session/case_session.h"
 
-#include "diagnosis/fact_check.h"
+#include "diagnosis/fact/fact_check.h"
 #include "session/log.h"
 
 #include <QDateTime>

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "diagnosis/case_state.h"
+#include "diagnosis/fact/case_state.h"
 #include "thermal/surface_strokes.h"
 
 #include <optional>

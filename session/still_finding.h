@@ -1,6 +1,6 @@
 #pragma once
 
-#include "diagnosis/fact.h"
+#include "diagnosis/fact/fact.h"
 #include "thermal/locate.h"
 #include "thermal/still/still.h"
 

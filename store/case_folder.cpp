@@ -2,7 +2,7 @@
 
 #include "base/number_text.h"
 #include "board/board_files.h"
-#include "diagnosis/fact_check.h"
+#include "diagnosis/fact/fact_check.h"
 
 #include <fstream>
 #include <nlohmann/json.hpp>

@@ -1,6 +1,6 @@
 #include "store/fact_log.h"
 
-#include "diagnosis/fact_json.h"
+#include "diagnosis/fact/fact_json.h"
 
 #include <cerrno>
 #include <cstring>

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "base/result.h"
-#include "diagnosis/fact.h"
+#include "diagnosis/fact/fact.h"
 
 #include <filesystem>
 #include <memory>

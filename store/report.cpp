@@ -33,6 +33,7 @@ class Page {
         rails();
         suspects();
         together();
+        setAside();
         trail();
         m_page += "<p>" + html(say("Local rules and licensed practice come first.")) + "</p></body></html>";
         return m_page;
@@ -105,6 +106,14 @@ class Page {
                                      : say("{part}: check, {why}", {{"part", part}, {"why", t.why}})) +
                       "</li>";
         }
+        m_page += "</ul>";
+    }
+
+    void setAside() {
+        if (m_a.setAside.empty()) return;
+        m_page += "<h2>" + html(say("Set aside, or to be looked at")) + "</h2><ul>";
+        for (const SetAside& each : m_a.setAside)
+            m_page += "<li>" + html(each.why) + "</li>";
         m_page += "</ul>";
     }
 

@@ -3,7 +3,7 @@
 #include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
 
 #include "board/board.h"
-#include "diagnosis/fact.h"
+#include "diagnosis/fact/fact.h"
 #include "session/heat_study.h"
 #include "session/heat_worker.h"
 #include "session/painted_surfaces.h"

@@ -4,6 +4,9 @@
 #include "diagnosis/evidence/heat_items.h"
 #include "diagnosis/evidence/part_evidence.h"
 #include "diagnosis/evidence/power_items.h"
+#include "diagnosis/evidence/power_levels.h"
+#include "diagnosis/evidence/sense_items.h"
+#include "diagnosis/evidence/story_items.h"
 #include "diagnosis/hypothesis/presence.h"
 #include "diagnosis/hypothesis/words.h"
 #include "diagnosis/moves/prospect.h"
@@ -157,6 +160,30 @@ void readAlong(Assessment& a, MillivoltMemory& memory) {
         a.alongTrouble = found.error().message();
 }
 
+/// How the job pays: as was agreed for the case, else as the shop works.
+Fee feeOf(const CaseState& state, const Knowledge& knowledge) {
+    if (!state.fee) return knowledge.fee;
+    return {state.fee->whenFixed, state.fee->whenNot, state.fee->hourly};
+}
+
+/// What counts for nothing, with what to do.
+std::vector<SetAside> setAside(const CaseState& state, const BoardCircuit& circuit) {
+    std::vector<SetAside> all;
+    for (const auto& r : state.readings)
+        if (r.net >= 0 && !state.board.nets[r.net].ground && circuit.railOf(r.net) < 0)
+            all.push_back({r.fact, say("the reading at {place} counts for nothing: as far as the board tells "
+                                       "its net carries no power; set its working voltage if it does",
+                                       {{"place", r.taken.place}})});
+    for (const auto& [fact, why] : state.setAside)
+        all.push_back({fact, why});
+    if (state.droppedAt)
+        all.push_back(
+            {*state.droppedAt,
+             say("the current dropped at once: something opened, or a clip fell off. Look, and read "
+                 "the rail again before any more current")});
+    return all;
+}
+
 } // namespace
 
 Assessor::Assessor(const Board& board, Knowledge knowledge)
@@ -171,8 +198,8 @@ void Assessor::take(const std::vector<Fact>& facts) {
 
 void Assessor::setKnownGood(KnownGoodSet known) {
     m_knowledge.knownGood = std::move(known);
-    m_readings->setKnownGood(m_knowledge.knownGood);
     m_fold.judgeAnew();
+    m_goodReadings = -1;
     conclude();
 }
 
@@ -192,21 +219,28 @@ void Assessor::conclude() {
     if (m_kinds != a.state.kinds || !m_circuit) {
         m_circuit = std::make_unique<BoardCircuit>(a.state.board, *a.state.netParts);
         m_feed = std::make_unique<Feed>(a.state.board, *m_circuit);
-        m_companions = std::make_unique<Companions>(a.state.board, *m_circuit);
+        for (int rail = 0; rail < static_cast<int>(m_circuit->rails().size()); ++rail)
+            if (m_feed->stageOf(rail) == FeedStage::Input || m_feed->stageOf(rail) == FeedStage::Main)
+                m_circuit->setFedByPlug(rail);
+        m_companions = std::make_unique<Companions>(a.state.board, *m_circuit, *m_feed);
         m_readings = std::make_unique<ReadingEvidence>(a.state.board, *a.state.netParts, *m_circuit);
-        m_readings->setKnownGood(m_knowledge.knownGood);
+        m_goodReadings = -1;
         m_kinds = a.state.kinds;
+    }
+    if (const auto good = static_cast<long>(a.state.knownGood.readings.size()); good != m_goodReadings) {
+        m_readings->setKnownGood(a.state.knownGood);
+        m_goodReadings = good;
     }
     a.rails = judgeRails(a.state);
     a.links = linksOf(a.state);
-    for (const auto& r : a.state.readings)
-        if (r.net >= 0 && !a.state.board.nets[r.net].ground && m_circuit->railOf(r.net) < 0)
-            a.uncounted.push_back(r.fact);
+    a.setAside = setAside(a.state, *m_circuit);
     m_readings->setGroups(readingGroups(a.state, *m_circuit));
+    const auto levels = std::make_shared<const PowerLevels>(a.state, *m_circuit, *m_feed);
     std::vector<EvidenceItem> items = seenEvidence(a.state, *m_circuit);
-    for (auto& more :
-         {measuredEvidence(a.state), heatEvidence(a.state, *m_circuit),
-          sourceEvidence(a.state, *m_circuit, *m_feed), voltsEvidence(a.state, *m_circuit, *m_feed)})
+    for (auto& more : {measuredEvidence(a.state), storyEvidence(a.state), negotiationEvidence(a.state),
+                       cameBackEvidence(a.state), sensedEvidence(a.state, *m_circuit), burstEvidence(a.state),
+                       boardSeenEvidence(a.state, *m_circuit), heatEvidence(a.state, *m_circuit),
+                       sourceEvidence(a.state, *m_circuit, *m_feed), PowerLevels::evidence(levels)})
         items.insert(items.end(), more.begin(), more.end());
     weighAll(items);
     explainRails(a, *m_circuit);
@@ -224,13 +258,20 @@ void Assessor::conclude() {
         a.unplug = unplugChoices(a.state, a.down, a.suspects);
     }
     constexpr double nearlyCertain = 0.6;
-    if (!a.culprit.empty())
+    if (!a.state.cameBack.empty() && a.state.board.findPart(a.state.cameBack.back().body.part) >= 0)
+        a.together = replaceTogether(a.state.board, a.state.cameBack.back().body.part);
+    else if (a.culprit.empty() && !a.belief.found.empty() && a.belief.found.back().part >= 0)
+        a.together = replaceTogether(
+            a.state.board,
+            a.state.board.parts[static_cast<std::size_t>(a.belief.found.back().part)].designator);
+    else if (!a.culprit.empty())
         a.together = replaceTogether(a.state.board, a.culprit);
     else if (!a.suspects.empty() && a.suspects.front().part >= 0 && a.suspects.front().odds > nearlyCertain)
         a.together = replaceTogether(a.state.board, a.state.board.parts[a.suspects.front().part].designator);
     a.minutesLeft = Prospect(a.state, a.belief).minutesNow();
-    a.next = nextMoves({a.state, *m_circuit, *m_feed, a.belief, a.down, a.stillShorted, a.suspects, a.splits,
-                        a.unplug, a.together, a.along, m_knowledge.tools, m_knowledge.fee});
+    a.next =
+        nextMoves({a.state, *m_circuit, *m_feed, *levels, a.belief, a.down, a.stillShorted, a.suspects,
+                   a.splits, a.unplug, a.together, a.along, m_knowledge.tools, feeOf(a.state, m_knowledge)});
 }
 
 Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge) {

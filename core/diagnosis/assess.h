@@ -2,8 +2,8 @@
 
 #include "base/message.h"
 #include "diagnosis/belief/belief.h"
-#include "diagnosis/case_fold.h"
 #include "diagnosis/circuit/feed.h"
+#include "diagnosis/fact/case_fold.h"
 #include "diagnosis/knowledge.h"
 #include "diagnosis/millivolt_evidence.h"
 #include "diagnosis/moves/next_moves.h"
@@ -22,13 +22,18 @@ struct RailJudgement {
     Message explainedBy; ///< the likeliest that did; empty where none is likely
 };
 
+struct SetAside {
+    long fact = 0;
+    Message why;
+};
+
 /// Everything that is shown, computed from board, facts and knowledge alone.
 struct Assessment {
     CaseState state;
     std::vector<RailJudgement> rails;    ///< nets with readings, newest reading each
     Stretch down;                        ///< the stretch the hunt is about; no nets when none is known
     std::vector<Stretch> cleared;        ///< pieces of the rail that lifted links have freed
-    std::vector<long> uncounted;         ///< readings that count for nothing: their nets carry no power
+    std::vector<SetAside> setAside;      ///< what counts for nothing or wants a look, and what to do
     LinkState links;                     ///< lifted links, switches that conduct
     std::vector<SplitChoice> splits;     ///< ways to part the stretch, best first
     std::vector<UnplugChoice> unplug;    ///< what can be unplugged from it
@@ -74,7 +79,8 @@ class Assessor {
     std::unique_ptr<Feed> m_feed;
     std::unique_ptr<Companions> m_companions;
     std::unique_ptr<ReadingEvidence> m_readings;
-    long m_kinds = -1; ///< of the board that the circuit was made for
+    long m_kinds = -1;        ///< of the board that the circuit was made for
+    long m_goodReadings = -1; ///< of good boards, that the readings were last weighed by
 };
 
 } // namespace ustor

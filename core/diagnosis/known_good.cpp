@@ -3,7 +3,7 @@
 #include "base/csv.h"
 #include "base/number_text.h"
 #include "diagnosis/assess.h"
-#include "diagnosis/readings_csv.h"
+#include "diagnosis/fact/readings_csv.h"
 
 #include <algorithm>
 

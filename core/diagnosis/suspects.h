@@ -2,7 +2,7 @@
 
 #include "base/message.h"
 #include "diagnosis/belief/belief.h"
-#include "diagnosis/case_state.h"
+#include "diagnosis/fact/case_state.h"
 #include "diagnosis/rail_rules.h"
 
 namespace ustor {

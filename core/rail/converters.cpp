@@ -191,6 +191,8 @@ std::vector<LinearRegulator> linearRegulatorsOf(const Board& board,
         const auto [low, high] = std::minmax_element(rails.begin(), rails.end(), [&](NetIndex a, NetIndex b) {
             return *board.nets[a].nominal < *board.nets[b].nominal;
         });
+        // What sits on both sides of a switch at one voltage steers or watches it.
+        if (!(*board.nets[*low].nominal < *board.nets[*high].nominal)) continue;
         found.push_back({p, *high, *low});
     }
     return found;

@@ -126,6 +126,19 @@ class Builder {
         }
     }
 
+    int signsOfInput(int place) const {
+        int signs = 1;
+        for (const PathStep& s : m_path.steps) {
+            if ((s.kind == StepKind::Converter || s.kind == StepKind::Linear) && s.from == place) signs = 0;
+            if (s.kind != StepKind::Link || (s.from != place && s.to != place)) continue;
+            for (const PartIndex p : s.parts)
+                if (m_board.parts[p].partClass == PartClass::Fuse) signs += 2;
+        }
+        for (const PartIndex p : m_path.places[place].suspects)
+            if (m_board.parts[p].partClass == PartClass::ClampDiode) ++signs;
+        return signs;
+    }
+
     /// Power comes in where a connector sits and no converter ends; among those, what the names call an
     /// input.
     void findSources() {
@@ -156,7 +169,12 @@ class Builder {
                 const auto& nominal = m_board.nets[m_path.places[i].net].nominal;
                 return nominal ? nominal->value : 0.0;
             };
-            return a.first != b.first ? a.first > b.first : volts(a.second) > volts(b.second);
+            // Switches and links lead both ways, so that a battery's or a display's plug leads as far as the
+            // jack: what guards an input, and that nothing is converted right there, tells the jack.
+            const int one = signsOfInput(a.second), other = signsOfInput(b.second);
+            return a.first != b.first ? a.first > b.first
+                   : one != other     ? one > other
+                                      : volts(a.second) > volts(b.second);
         });
         std::set<int> covered;
         for (const auto& [count, i] : candidates) {

@@ -1,6 +1,7 @@
 #include "rail/stretch.h"
 
 #include <algorithm>
+#include <set>
 
 namespace ustor {
 namespace {
@@ -96,12 +97,26 @@ Stretch stretchOf(const Board& board, const NetParts& parts, NetIndex net, const
     return stretch;
 }
 
+/// A chip between ground and two other nets.
+static bool hasThreeLegs(const Board& board, PartIndex p) {
+    const Part& part = board.parts[p];
+    if (part.partClass != PartClass::Ic && part.partClass != PartClass::Regulator) return false;
+    std::set<NetIndex> nets;
+    bool grounded = false;
+    for (const Pad& pad : part.pads) {
+        if (pad.net < 0) continue;
+        grounded = grounded || board.nets[pad.net].ground;
+        nets.insert(pad.net);
+    }
+    return grounded && nets.size() == 3;
+}
+
 std::vector<NetIndex> powerNets(const Board& board) {
     return powerNets(board, NetParts(board));
 }
 
 std::vector<NetIndex> powerNets(const Board& board, const NetParts& parts) {
-    std::vector<std::pair<int, NetIndex>> ranked;
+    std::vector<std::pair<int, NetIndex>> ranked, single;
     for (NetIndex n = 0; n < static_cast<NetIndex>(board.nets.size()); ++n) {
         if (board.nets[n].ground) continue;
         int shorters = 0, capacitors = 0;
@@ -114,8 +129,22 @@ std::vector<NetIndex> powerNets(const Board& board, const NetParts& parts) {
         }
         // Decoupling tells a rail from a signal where the name does not: two capacitors to ground.
         const bool named = board.nets[n].nominal && shorters >= 1;
-        if (named || capacitors >= 2) ranked.emplace_back(-shorters, n);
+        if (named || capacitors >= 2)
+            ranked.emplace_back(-shorters, n);
+        else if (capacitors == 1)
+            single.emplace_back(-shorters, n);
     }
+    // One is enough on the other side of a chip with three legs, one on a rail and one on ground: that is a
+    // regulator, whatever its name (common practice).
+    const std::size_t sure = ranked.size();
+    for (const auto& [shorters, n] : single)
+        for (const PartIndex p : parts.on(n))
+            if (hasThreeLegs(board, p) &&
+                std::any_of(ranked.begin(), ranked.begin() + static_cast<std::ptrdiff_t>(sure),
+                            [&, p = p](const auto& rail) { return board.touches(p, rail.second); })) {
+                ranked.emplace_back(shorters, n);
+                break;
+            }
     std::sort(ranked.begin(), ranked.end());
     std::vector<NetIndex> nets;
     for (const auto& [count, n] : ranked)

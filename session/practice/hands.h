@@ -4,7 +4,7 @@
 #include "base/result.h"
 #include "bench/instrument_address.h"
 #include "board/board.h"
-#include "diagnosis/fact.h"
+#include "diagnosis/fact/fact.h"
 
 #include <QJsonObject>
 #include <QTcpSocket>

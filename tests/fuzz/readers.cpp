@@ -10,8 +10,8 @@
 #include "board/pin_list.h"
 #include "board/sketch/beep_nets.h"
 #include "board/sketch/sketch.h"
-#include "diagnosis/fact_json.h"
-#include "diagnosis/readings_csv.h"
+#include "diagnosis/fact/fact_json.h"
+#include "diagnosis/fact/readings_csv.h"
 #include "fuzz/folder_readers.h"
 #include "fuzz/named_errors.h"
 

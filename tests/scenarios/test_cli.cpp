@@ -362,6 +362,100 @@ void TestCli::assessTellsMovesAndWhatIsLeftOut() {
     QVERIFY(leftOut);
 }
 
+// Every kind of fact can be noted, and a case be kept from its first fact to its end.
+void TestCli::aCaseWithoutTheWindow() {
+    const QTemporaryDir base;
+    const QString folder = base.filePath("case");
+    const QString stem = qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/chart-plotter";
+    QCOMPARE(
+        cli({"case", "new", folder, "--board", stem + ".356", stem + ".centroid.csv", "--title", "Plotter"})
+            .code,
+        0);
+    QCOMPARE(cli({"case", "new", folder, "--board", stem + ".356"}).code, 2); // there is one already
+    const auto note = [&](const QStringList& words) {
+        return cli(QStringList{"case", "note", folder} + words);
+    };
+    const QString trace = base.filePath("trace.csv");
+    QFile log(trace);
+    QVERIFY(log.open(QIODevice::WriteOnly));
+    log.write("s,V,A\n0,12,0.01\n1,12,0.012\n");
+    log.close();
+    for (const QStringList& words :
+         {QStringList{"complaint", "dead after a wet night"}, QStringList{"plug-in", "12", "0", "none"},
+          QStringList{"trace", trace}, QStringList{"ohms", "C1.1", "0.3"}, QStringList{"history", "liquid"},
+          QStringList{"sensed", "C3", "alcohol", "VMAIN_12V"}, QStringList{"lifted", "C3"},
+          QStringList{"ohms", "C1.1", "2k2"}, QStringList{"part", "C3", "ohms", "0.2"}}) {
+        const Said said = note(words);
+        QVERIFY2(said.code == 0, (words.join(' ').toUtf8() + said.err).constData());
+    }
+    const QJsonObject told = cli({"--json", "assess", folder}).json();
+    QCOMPARE(told["title"].toString(), QString("Plotter"));
+    QCOMPARE(told["culprit"].toString(), QString("C3"));
+    // Back by one, and forth again.
+    QCOMPARE(note({"undo"}).code, 0);
+    QCOMPARE(note({"undo"}).code, 0);
+    QVERIFY(cli({"--json", "assess", folder}).json()["culprit"].toString().isEmpty());
+    QCOMPARE(note({"redo"}).code, 0);
+    QCOMPARE(cli({"--json", "assess", folder}).json()["culprit"].toString(), QString("C3"));
+    // What is wrong is said, and nothing is noted.
+    const auto count = [&] {
+        QFile facts(folder + "/facts.jsonl");
+        return facts.open(QIODevice::ReadOnly) ? facts.readAll().count('\n') : -1;
+    };
+    const auto before = count();
+    for (const auto& [words, says] : {std::pair{QStringList{"ohms", "C999.1", "3"}, "C999"},
+                                      std::pair{QStringList{"smell", "bad"}, "no kind of fact"},
+                                      std::pair{QStringList{"strike", "77"}, "number of a fact"},
+                                      std::pair{QStringList{"trace", "no.csv"}, "no.csv"},
+                                      std::pair{QStringList{"ohms", "C1.1"}, "is not a reading"}}) {
+        const Said said = note(words);
+        QCOMPARE(said.code, 2);
+        QVERIFY2(said.err.contains(says), said.err.constData());
+    }
+    QCOMPARE(count(), before);
+    QVERIFY(cli({"--json", "case", "kinds"}).json()["kinds"].toArray().size() > 30);
+}
+
+// By an independent validator (package python3-jsonschema): every fact that was noted, and what follows.
+void TestCli::answersKeepTheirSchemas() {
+    QProcess python;
+    python.start("/usr/bin/python3", {"-c", "import jsonschema"});
+    if (!python.waitForFinished() || python.exitCode() != 0)
+        QSKIP("the validator (package python3-jsonschema) is not on this machine");
+    const QTemporaryDir base;
+    const QString folder = base.filePath("case");
+    const QString stem = qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/chart-plotter";
+    QCOMPARE(cli({"case", "new", folder, "--board", stem + ".356", stem + ".centroid.csv"}).code, 0);
+    for (const QStringList& words :
+         {QStringList{"complaint", "dead"}, QStringList{"plug-in", "1", "3"},
+          QStringList{"seen", "C3", "askew"}, QStringList{"board", "C3.1", "lifted-pad"},
+          QStringList{"burst", "C3", "pop"}, QStringList{"negotiation", "J1", "20", "5"},
+          QStringList{"trace", "0 12 0.1; 1 12 0.5"}, QStringList{"leads", "meter", "0.1"},
+          QStringList{"fee", "120", "0", "60"}, QStringList{"donor", "C1.1", "ohms", "OL"},
+          QStringList{"warmth", "warm"}, QStringList{"supply", "C1.1", "0.5", "2", "falls"},
+          QStringList{"sensed", "C3", "frost", "VMAIN_12V"}, QStringList{"copper", "C1.1", "bridge-opened"},
+          QStringList{"again", "Q2"}, QStringList{"part", "F1", "ohms", "OL"},
+          QStringList{"ohms", "C1.1", "0.3"}, QStringList{"heat", "VMAIN_12V", "top", "none"},
+          QStringList{"unplugged", "J3"}}) {
+        const Said said = cli(QStringList{"case", "note", folder} + words);
+        QVERIFY2(said.code == 0, (words.join(' ').toUtf8() + said.err).constData());
+    }
+    QFile answer(base.filePath("answer.json"));
+    QVERIFY(answer.open(QIODevice::WriteOnly));
+    answer.write(cli({"--json", "assess", folder}).out);
+    answer.close();
+    const QString schemas = USTOR_FORMATS;
+    python.start("/usr/bin/python3", {"-c",
+                                      "import json,jsonschema,sys\n"
+                                      "schema=lambda n: json.load(open(sys.argv[1]+'/'+n+'.schema.json'))\n"
+                                      "for line in open(sys.argv[2]+'/facts.jsonl'): "
+                                      "jsonschema.validate(json.loads(line), schema('fact'))\n"
+                                      "jsonschema.validate(json.load(open(sys.argv[3])), schema('assess'))\n",
+                                      schemas, folder, answer.fileName()});
+    QVERIFY(python.waitForFinished());
+    QVERIFY2(python.exitCode() == 0, python.readAllStandardError().constData());
+}
+
 // A case goes out and comes back through the command line, readings as a spreadsheet keeps them.
 void TestCli::readingsReportsAndPackedCases() {
     const QTemporaryDir base;

@@ -52,5 +52,7 @@ class TestCli : public QObject {
     void probesInstruments();
     void aCaseHasOneWriter();
     void assessTellsMovesAndWhatIsLeftOut();
+    void aCaseWithoutTheWindow();
+    void answersKeepTheirSchemas();
     void readingsReportsAndPackedCases();
 };

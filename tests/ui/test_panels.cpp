@@ -325,8 +325,8 @@ void TestPanels::entryLineHasNames() {
         QVERIFY(!line->accessibleName().isEmpty());
     for (auto* box : bar.findChildren<QComboBox*>())
         QVERIFY(!box->accessibleName().isEmpty());
-    bar.startTyping(EntryBar::SourceKind);
+    bar.startTyping("plug-in");
     QVERIFY(!bar.findChild<QLineEdit*>("entryPlace")->isEnabled());
-    bar.startTyping(EntryBar::OhmsKind);
+    bar.startTyping("ohms");
     QVERIFY(bar.findChild<QLineEdit*>("entryPlace")->isEnabled());
 }

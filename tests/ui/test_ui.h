@@ -8,6 +8,8 @@ class TestWindow : public QObject {
     void emptyStartSaysWhatToDo();
     void badFilesAreToldAndNothingIsLost();
     void readingsAreTypedAndTakenBack();
+    void movesSetPlaceAndMode();
+    void factsOfTheTradeAreTyped();
     void wrongEntriesAreToldAndKept();
     void caseIsFoundAgain();
     void boardCanBeWalkedByKeyboard();

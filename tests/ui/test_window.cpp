@@ -114,6 +114,70 @@ void TestWindow::readingsAreTypedAndTakenBack() {
     QCOMPARE(w.session().assessment().state.seen.at("C10").damage, Damage::Cracked);
 }
 
+// A move that reads from pad to pad, or volts, sets place and mode: without a meter it waits to be typed so.
+void TestWindow::movesSetPlaceAndMode() {
+    Window w;
+    w.openBoard("chart-plotter");
+    for (const auto& [place, kind, value] : {std::tuple{"", "complaint", "dead"},
+                                             {"", "plug-in V A", "12 0.3 none"},
+                                             {"C1.1", "ohms", "40"},
+                                             {"C9.1", "ohms", "40"},
+                                             {"C17.1", "ohms", "700"}})
+        w.type(place, kind, value);
+    const auto& moves = w.session().assessment().next;
+    const auto across = std::find_if(moves.begin(), moves.end(), [](const NextMove& move) {
+        return move.kind == MoveKind::MeasureAcross;
+    });
+    QVERIFY(across != moves.end());
+    const QString places = QString::fromStdString(across->place + " " + across->against);
+    NextMove chosen(*across);
+    emit w.child<NextPanel>("nextPanel")->wanted(chosen);
+    QCOMPARE(w.child<QLineEdit>("entryPlace")->text(), places);
+    const std::size_t before = w.session().facts().size();
+    auto* line = w.child<QLineEdit>("entryValue");
+    line->setText("0.1");
+    QTest::keyClick(line, Qt::Key_Return);
+    QCOMPARE(w.session().facts().size(), before + 1);
+    const auto& taken = std::get<ReadingTaken>(w.session().facts().back().body);
+    QCOMPARE(QString::fromStdString(taken.place + " " + taken.against), places);
+    NextMove volts;
+    volts.kind = MoveKind::ReadVolts;
+    volts.place = "C9.1";
+    volts.mode = MeterMode::Volts;
+    emit w.child<NextPanel>("nextPanel")->wanted(volts);
+    QCOMPARE(w.child<QComboBox>("entryKind")->currentData().toString(), QString("volts"));
+}
+
+// Every kind of fact of the trade can be typed in the window, and what counts for nothing is said.
+void TestWindow::factsOfTheTradeAreTyped() {
+    Window w;
+    w.openBoard("chart-plotter");
+    for (const auto& [place, kind, value] : {std::tuple{"", "history", "liquid lemonade"},
+                                             {"J1", "negotiation", "20 5"},
+                                             {"", "power-up trace", "0 12 0.02; 1 12 0.5"},
+                                             {"C3.1", "damage of the board", "corrosion"},
+                                             {"C3", "spark, smoke, pop", "spark"},
+                                             {"C3", "warmth without the camera", "alcohol VMAIN_12V"},
+                                             {"C1.1", "supply shows V A", "0.5 2"},
+                                             {"", "leads alone", "meter 0.2"},
+                                             {"", "board warm or cool", "cool"},
+                                             {"C1.1", "a good board reads", "ohms 4k"},
+                                             {"C3", "part off the board", "ohms 0.2"},
+                                             {"C1.1", "copper and solder", "bridge-opened"},
+                                             {"Q2", "fails again", ""},
+                                             {"", "what the job pays", "100 0 50"},
+                                             {"C1.1", "ohms", "0.3 powered"}}) {
+        const std::size_t before = w.session().facts().size();
+        w.type(place, kind, value);
+        QVERIFY2(w.session().facts().size() == before + 1, kind);
+    }
+    QVERIFY(w.child<QLabel>("rails")->text().contains("with the power on"));
+    for (int i = 0; i < 15; ++i)
+        QTest::keyClick(&w.window.workbench().board(), Qt::Key_Z, Qt::ControlModifier);
+    QVERIFY(w.session().assessment().setAside.empty());
+    QVERIFY(w.session().assessment().state.readings.empty());
+}
+
 void TestWindow::wrongEntriesAreToldAndKept() {
     Window w;
     w.openBoard();
@@ -218,7 +282,7 @@ void TestWindow::markedPartTakesWhatWasDone() {
     click("liftMarked");
     QVERIFY(w.session().assessment().state.lifted.contains("C10"));
     click("aloneFine");
-    QVERIFY(!w.session().assessment().state.measuredShorted.at("C10"));
+    QVERIFY(!w.session().assessment().state.measured.at("C10").shorted);
     click("putBackMarked");
     QVERIFY(w.session().assessment().state.lifted.empty());
     QVERIFY(w.session().assessment().state.replaced.empty());

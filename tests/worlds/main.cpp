@@ -2,5 +2,6 @@
 #include "worlds/test_worlds.h"
 
 int main(int argc, char** argv) {
-    return ustor::testing::RunAll().add<TestOtherBench>().add<TestPlay>().run(argc, argv);
+    return ustor::testing::RunAll().add<TestOtherBench>().add<TestPlay>().add<TestCalibration>().run(argc,
+                                                                                                     argv);
 }

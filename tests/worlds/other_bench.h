@@ -1,6 +1,6 @@
 #pragma once
 
-#include "diagnosis/fact.h"
+#include "diagnosis/fact/fact.h"
 #include "worlds/power_board.h"
 
 #include <map>

@@ -1,5 +1,7 @@
 #include "worlds/player.h"
+#include "worlds/schools.h"
 #include "worlds/test_worlds.h"
+#include "worlds/told_case.h"
 
 #include <QTest>
 
@@ -33,4 +35,21 @@ void TestPlay::aMeterAloneIsEnoughToPlay() {
         QVERIFY2(r.ended, r.story.c_str());
         QCOMPARE(r.injections, 0);
     }
+}
+
+// A habit has an end too, keeps to its lifts, and finds some of what it is made for.
+void TestPlay::habitsArePlayedToo() {
+    int capacitors = 0, mended = 0;
+    for (std::uint64_t seed = 1; capacitors < 4 && seed < 200; ++seed) {
+        Random random(seed);
+        testing::OtherBench bench(random);
+        if (testing::kindOfFaults(bench) != "capacitor") continue;
+        ++capacitors;
+        const testing::PlayResult result = testing::playByHabit(bench, testing::Habit::CapacitorsFirst);
+        QVERIFY(result.ended && !result.leftInside());
+        mended += result.mended && result.closedFixed;
+        QVERIFY(result.lifts <= 12);
+    }
+    QCOMPARE(capacitors, 4);
+    QVERIFY2(mended >= 1, qPrintable(QString::number(mended)));
 }

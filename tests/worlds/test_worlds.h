@@ -14,4 +14,12 @@ class TestPlay : public QObject {
   private slots:
     void huntsEndAndLeaveNothingInside();
     void aMeterAloneIsEnoughToPlay();
+    void habitsArePlayedToo();
+};
+
+class TestCalibration : public QObject {
+    Q_OBJECT
+  private slots:
+    void scoresByHand();
+    void theJudgeIsNoMoreSureThanRight();
 };

@@ -104,6 +104,26 @@ class Weigher {
         return share;
     }
 
+    /// How much likelier two faults go together than by chance alone.
+    double relation(const Fault& a, const Fault& b) {
+        if (m_onRail.empty())
+            for (const Candidate& candidate : m_candidates)
+                if (candidate.fault.conducts() && !candidate.byRework)
+                    m_onRail[m_readings.circuit().railOf(candidate.fault.a)] += candidate.prior;
+        constexpr double same = FaultCounts::sameRail;
+        if (!a.conducts() || !b.conducts()) return 1 - same;
+        const int rail = m_readings.circuit().railOf(a.a);
+        const bool shared = rail >= 0 && rail == m_readings.circuit().railOf(b.a);
+        const double share = shared ? m_onRail[rail] : 0;
+        return 1 - same + (share > 0 ? same / share : 0);
+    }
+    double besideFound(const Fault& fault) {
+        double most = m_found.empty() ? 1 : 0;
+        for (const Fault& each : m_found)
+            most = std::max(most, relation(each, fault));
+        return most;
+    }
+
     /// One fault each; beside what was found: nothing more, or one more.
     void singles() {
         m_healthy = m_readings.course(m_found);
@@ -114,7 +134,8 @@ class Weigher {
                 isFound(candidate.fault) ? 0
                 : candidate.byRework
                     ? FaultCounts::one * candidate.prior * (m_found.empty() ? KindShares::nothing : 1)
-                    : std::max(share * candidate.prior, FaultCounts::one * companionShare(candidate.fault));
+                    : std::max(share * candidate.prior * besideFound(candidate.fault),
+                               FaultCounts::one * companionShare(candidate.fault));
             std::vector<Fault> causes = beside({candidate.fault});
             ReadingEvidence::Course read = courseOf(causes);
             m_all.push_back({std::move(causes), prior, std::move(read)});
@@ -157,8 +178,11 @@ class Weigher {
             for (std::size_t y = x + 1; y < chosen.size(); ++y)
                 bestPair = std::max(bestPair, pair(chosen[x], chosen[y]));
         m_surprise = std::max(0.0, bestPair - bestSingle);
+        // What takes others with it explains with them what it does not alone.
+        m_likeliest = chosen;
         for (std::size_t k = 0; k < std::min<std::size_t>(order.size(), most); ++k)
-            m_likeliest.push_back(order[k]);
+            if (std::find(chosen.begin(), chosen.end(), order[k]) == chosen.end())
+                m_likeliest.push_back(order[k]);
     }
 
     /// The likeliest causes with what they take with them.
@@ -190,7 +214,8 @@ class Weigher {
         if (!rework && first.fault.part >= 0 && first.fault.part == second.fault.part) return -1e300;
         const double share = rework ? FaultCounts::one : FaultCounts::two * 2;
         Standing both{beside({first.fault, second.fault}),
-                      share * first.prior * second.prior * (m_found.empty() ? 1 : FaultCounts::two),
+                      share * first.prior * second.prior * (m_found.empty() ? 1 : FaultCounts::two) *
+                          (rework ? 1 : relation(first.fault, second.fault)),
                       {}};
         // All pairs that the readings cannot tell apart share their course.
         const auto [known, fresh] = m_pairCourses.try_emplace({m_all[i].read.get(), m_all[k].read.get()});
@@ -288,6 +313,7 @@ class Weigher {
     std::map<std::pair<const void*, const void*>, PairCourse> m_pairCourses;
     ReadingEvidence::Course m_healthy;
     const Companions& m_companions;
+    std::map<int, double> m_onRail;       ///< what conducts, by rail, before any fact
     std::vector<Fault> m_found;           ///< beside which all else is weighed
     std::vector<std::size_t> m_likeliest; ///< candidates
     double m_surprise = 0;
@@ -315,7 +341,7 @@ Belief weighBesideFound(const CaseState& state, const std::vector<Candidate>& ca
         std::vector<std::pair<Fault, double>> gone;
         for (const Hypothesis& h : belief.hypotheses)
             for (const Fault& fault : h.causes) {
-                if (fault.part < 0 || isOn(state.board, now, fault)) continue;
+                if (isOn(state.board, now, fault)) continue;
                 if (std::find(found.begin(), found.end(), fault) != found.end()) continue;
                 const auto same =
                     std::find_if(gone.begin(), gone.end(), [&](const auto& g) { return g.first == fault; });

@@ -95,6 +95,8 @@ void BoardCircuit::addSwitches() {
                 insideOf[p] = &c;
     for (const Converter& c : converters)
         m_outputs.push_back(c.output);
+    for (const Converter& c : converters)
+        if (c.switchNode >= 0) m_switchNodes.insert(c.switchNode);
     for (const Converter& c : converters) {
         // Switches inside a controller have their body diodes as well.
         if (c.controller < 0 || insideOf.count(c.controller) == 0) continue;
@@ -130,14 +132,16 @@ void BoardCircuit::addSwitches() {
 
 void BoardCircuit::addRails() {
     std::vector<NetIndex> nets = powerNets(m_board, m_parts);
+    const std::set<NetIndex> isPower(nets.begin(), nets.end());
     for (const Branch& branch : m_branches)
         for (const NetIndex net : {branch.a, branch.b})
             if (!ground(net)) nets.push_back(net);
+    std::set<NetIndex> gates;
     // Gates carry no power, but read low when a switch is punched to them.
     for (PartIndex p = 0; p < static_cast<PartIndex>(m_board.parts.size()); ++p)
         if (m_board.parts[p].partClass == PartClass::Mosfet)
             if (const NetIndex gate = switchPinsOf(m_board, m_parts, p).control; !ground(gate))
-                nets.push_back(gate);
+                nets.push_back(gate), gates.insert(gate);
     for (const NetIndex first : nets) {
         if (m_railOf[static_cast<std::size_t>(first)] >= 0) continue;
         const int index = static_cast<int>(m_rails.size());
@@ -148,8 +152,9 @@ void BoardCircuit::addRails() {
         bool inside = true;
         for (const NetIndex net : rail.nets) {
             m_railOf[static_cast<std::size_t>(net)] = index;
+            // A controller only looks at its switch node.
             for (const PartIndex p : m_parts.on(net))
-                if (consumes(m_board.parts[p])) {
+                if (consumes(m_board.parts[p]) && !m_switchNodes.contains(net)) {
                     ++m_consumers[static_cast<std::size_t>(net)];
                     chips.insert(p);
                 }
@@ -158,6 +163,7 @@ void BoardCircuit::addRails() {
         rail.consumers = static_cast<int>(chips.size());
         const RailKind kind = railKindOf(m_board, m_parts, first);
         RailSigns signs{kind, stretch.nominal, false, 0, !inside};
+        signs.gate = rail.nets.size() == 1 && gates.contains(rail.nets.front()) && !isPower.contains(first);
         for (const PartIndex p : chips) {
             constexpr double large_mm = 9; // processors are that and more (common practice)
             const Part& part = m_board.parts[p];
@@ -168,7 +174,18 @@ void BoardCircuit::addRails() {
         rail.levels = loadLevels(signs);
         rail.usualOhms = medianOf(rail.levels);
         m_rails.push_back(std::move(rail));
+        m_signs.push_back(signs);
     }
+}
+
+void BoardCircuit::setFedByPlug(int rail) {
+    constexpr double likePlugs_v = 12;
+    const auto i = static_cast<std::size_t>(rail);
+    RailSigns& signs = m_signs[i];
+    if (signs.nominal || signs.kind == RailKind::Core) return;
+    signs.nominal = Volts(likePlugs_v);
+    m_rails[i].levels = loadLevels(signs);
+    m_rails[i].usualOhms = medianOf(m_rails[i].levels);
 }
 
 bool BoardCircuit::Piece::holds(NetIndex net) const {

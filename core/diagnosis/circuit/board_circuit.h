@@ -6,6 +6,7 @@
 #include "diagnosis/circuit/rail_load.h"
 #include "rail/net_parts.h"
 
+#include <set>
 #include <span>
 #include <string>
 #include <vector>
@@ -64,6 +65,8 @@ class BoardCircuit {
         double usualOhms = 0;
     };
     const std::vector<Rail>& rails() const { return m_rails; }
+    /// The rail has the voltage of the plug, or a switch hands it on: whatever its name, it is no core's.
+    void setFedByPlug(int rail);
     /// The rail of a net; -1 where the net is ground or carries no power.
     int railOf(NetIndex net) const { return net < 0 ? -1 : m_railOf[static_cast<std::size_t>(net)]; }
     const std::vector<Branch>& branches() const { return m_branches; }
@@ -102,8 +105,10 @@ class BoardCircuit {
     const NetParts& m_parts;
     std::vector<Branch> m_branches;
     std::vector<NetIndex> m_outputs;    ///< of converters
+    std::set<NetIndex> m_switchNodes;   ///< of converters
     std::vector<std::vector<int>> m_on; ///< branches of each net
     std::vector<Rail> m_rails;
+    std::vector<RailSigns> m_signs;         ///< of each rail
     std::vector<int> m_railOf, m_consumers; ///< by net
 };
 

@@ -20,6 +20,7 @@ struct RailSigns {
     bool largeChip = false; ///< one of its chips is as large as processors are
     int phases = 0;         ///< converters that feed it
     bool consumers = false; ///< chips hang on it
+    bool gate = false;      ///< steers a switch, and carries no power
 };
 
 /// What a rail shows when nothing is wrong with it, before any other board, sibling or reading was looked at:

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <memory>
 
 namespace ustor {
@@ -29,7 +30,7 @@ struct VerdictShares {
         return none;
     }
 };
-constexpr VerdictShares facing{0.74, 0.3, 0.06, 0.17}, otherSide{1, 0.4, 0.13, 0.35},
+constexpr VerdictShares facing{0.74, 0.15, 0.06, 0.17}, otherSide{1, 0.4, 0.13, 0.35},
     inLaminate{0.25, 0.1, 0.3, 0.35}, noPower{0.18, 0.04, 0.08, 0.7}, ownLoad{0.5, 0.2, 0.15, 0.15};
 
 /// All that a look is judged by, kept for as long as somebody asks.
@@ -41,6 +42,9 @@ struct Look {
     /// Chips that warm by themselves: those on a rail that reads low, where no fault makes it do so.
     std::vector<const Part*> consumers;
     double warm = 0; ///< how likely the rail is such a one
+    /// By part that was lifted since: how much of the current it can have carried, for the rail read nearly
+    /// the same without it.
+    std::map<PartIndex, double> mostCarried;
     double area_mm2 = 1;
 };
 
@@ -80,8 +84,12 @@ double logLikelihoodOf(const Look& look, std::span<const Fault> faults, const Bo
             look.found.spots.empty()
                 ? 1
                 : heatDensity_per_mm2(look.found, part, look.links, look.area_mm2) * look.area_mm2;
-        best = std::max(best,
-                        (part.side == look.found.side ? facing : otherSide).of(look.found.verdict) * density);
+        const double seen =
+            (part.side == look.found.side ? facing : otherSide).of(look.found.verdict) * density;
+        const auto carried = look.mostCarried.find(fault.part);
+        best = std::max(best, carried == look.mostCarried.end()
+                                  ? seen
+                                  : carried->second * seen + (1 - carried->second) * withoutFault(look));
     }
     return std::log(std::max(1e-9, any ? best : withoutFault(look)));
 }
@@ -104,6 +112,33 @@ double warmsByItself(const CaseState& state, const BoardCircuit& circuit, const 
     for (const LoadLevel& level : circuit.rails()[static_cast<std::size_t>(rail)].levels)
         if (level.ohms < low_ohms) share += level.share;
     return share;
+}
+
+/// What each part that was lifted carried at most: the rail's ohms before and after tell. Contacts and digits
+/// count for the part.
+std::map<PartIndex, double> mostCarried(const CaseState& state, const BoardCircuit& circuit, int rail) {
+    constexpr double contact_ohms = 0.2;
+    std::map<PartIndex, double> most;
+    const CaseState::TakenReading* before = nullptr;
+    for (const auto& r : state.readings) {
+        const Reading& reading = r.taken.reading;
+        const bool counts = circuit.railOf(r.net) == rail && r.taken.against.empty() && !r.bySupply &&
+                            reading.mode == MeterMode::Ohms && reading.state == ReadingState::Value;
+        if (!counts) continue;
+        if (before)
+            for (const std::string& name : r.then->off) {
+                if (before->then->off.contains(name)) continue;
+                const PartIndex part = state.board.findPart(name);
+                const double low = std::max(0.0, before->taken.reading.value - contact_ohms),
+                             high = reading.value + contact_ohms;
+                const double carried = std::clamp(1 - low / high, 0.0, 1.0);
+                if (part < 0) continue;
+                const auto [known, fresh] = most.emplace(part, carried);
+                if (!fresh) known->second = std::min(known->second, carried);
+            }
+        before = &r;
+    }
+    return most;
 }
 
 /// Of the looks at one side, with the same parts on the board and into the same rail, the clearest. Stills
@@ -143,7 +178,10 @@ std::vector<EvidenceItem> heatEvidence(const CaseState& state, const BoardCircui
                      return circuit.railOf(pad.net) == look->rail;
                  })))
                 look->links.push_back(&part);
-        if (look->rail >= 0) look->warm = warmsByItself(state, circuit, *best, look->rail);
+        if (look->rail >= 0) {
+            look->warm = warmsByItself(state, circuit, *best, look->rail);
+            look->mostCarried = mostCarried(state, circuit, look->rail);
+        }
         if (look->rail >= 0)
             for (const NetIndex each : circuit.rails()[static_cast<std::size_t>(look->rail)].nets)
                 for (const PartIndex p : state.netParts->on(each)) {

@@ -1,7 +1,7 @@
 #pragma once
 
-#include "diagnosis/case_state.h"
 #include "diagnosis/evidence/item.h"
+#include "diagnosis/fact/case_state.h"
 
 #include <vector>
 

@@ -31,6 +31,9 @@ DamageShares sharesOf(Damage damage) {
         return {0.05, 0.05, 0.015};
     case Damage::Missing:
         return {0.002, 0.02, 0.01};
+    case Damage::Bent:
+    case Damage::Askew: // beside its pads it opens, or touches its neighbour
+        return {0.04, 0.01, 0.006};
     }
     return {1, 1, 1};
 }
@@ -73,21 +76,25 @@ std::vector<EvidenceItem> seenEvidence(const CaseState& state, const BoardCircui
 
 std::vector<EvidenceItem> measuredEvidence(const CaseState& state) {
     std::vector<EvidenceItem> items;
-    for (const auto& [name, shorted] : state.measuredShorted) {
+    for (const auto& [name, measured] : state.measured) {
         const PartIndex part = state.board.findPart(name);
         if (part < 0) continue;
-        // A short may need the voltage or the solder of the board to show; a good part reads shorted by a
-        // slip.
+        // A short may need the voltage or the solder of the board to show; a good part reads shorted or open
+        // by a slip.
         constexpr double shows = 0.97, slip = 0.005;
-        const double cause = shorted ? shows : 1 - shows, innocent = shorted ? slip : 1 - slip;
-        items.push_back({0, shorted ? say("reads shorted off the board") : say("reads fine off the board"),
-                         [part, cause, innocent](std::span<const Fault> faults) {
-                             const bool shorts =
-                                 std::any_of(faults.begin(), faults.end(), [part](const Fault& f) {
-                                     return f.part == part && f.kind == FaultKind::Short;
-                                 });
-                             return std::log(shorts ? cause : innocent);
-                         }});
+        items.push_back(
+            {0, sentenceOf(FactBody(measured)),
+             [part, shorted = measured.shorted, open = measured.open](std::span<const Fault> faults) {
+                 double shortShare = slip, openShare = slip;
+                 for (const Fault& f : faults) {
+                     if (f.part != part) continue;
+                     if (f.kind == FaultKind::Short) shortShare = shows;
+                     if (f.kind == FaultKind::Open) openShare = shows;
+                 }
+                 if (shorted) return std::log(shortShare);
+                 if (open) return std::log(openShare);
+                 return std::log(1 - shortShare) + std::log(1 - openShare);
+             }});
     }
     return items;
 }

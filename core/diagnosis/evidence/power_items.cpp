@@ -34,15 +34,17 @@ struct Row {
 constexpr std::array<Row, plugIns> table{
     {{PlugIn::Collapses, {0.80, 0.10, 0.02, 0.002, 0.01, 0.003, 0.005, 0.05, 0.002}},
      {PlugIn::Sags, {0.10, 0.20, 0.08, 0.002, 0.02, 0.006, 0.01, 0.05, 0.004}},
-     {PlugIn::TakesNothing, {0.04, 0.28, 0.07, 0.75, 0.35, 0.15, 0.16, 0.2, 0.02}},
-     {PlugIn::StaysLow, {0.02, 0.22, 0.15, 0.10, 0.35, 0.15, 0.18, 0.2, 0.02}},
-     {PlugIn::StaysTaking, {0.01, 0.06, 0.25, 0.03, 0.10, 0.16, 0.12, 0.15, 0.02}},
+     {PlugIn::TakesNothing, {0.04, 0.28, 0.07, 0.75, 0.35, 0.15, 0.14, 0.2, 0.02}},
+     {PlugIn::StaysLow, {0.02, 0.22, 0.15, 0.10, 0.35, 0.15, 0.14, 0.2, 0.02}},
+     {PlugIn::StaysTaking, {0.01, 0.06, 0.25, 0.03, 0.10, 0.16, 0.1, 0.15, 0.02}},
      {PlugIn::Pulses, {0.01, 0.08, 0.20, 0.02, 0.05, 0.06, 0.02, 0.05, 0.005}},
-     {PlugIn::TakesSome, {0.01, 0.03, 0.15, 0.08, 0.10, 0.42, 0.45, 0.2, 0.04}},
+     {PlugIn::TakesSome, {0.01, 0.03, 0.15, 0.08, 0.10, 0.42, 0.3, 0.2, 0.04}},
      {PlugIn::TakesMuch, {0.01, 0.03, 0.08, 0.016, 0.02, 0.05, 0.055, 0.1, 0.02}},
-     {PlugIn::Starts, {0.002, 0.004, 0.02, 0.01, 0.01, 0.02, 0.02, 0.1, 0.87}}}};
+     {PlugIn::Starts, {0.002, 0.004, 0.02, 0.01, 0.01, 0.02, 0.24, 0.1, 0.87}}}};
 /// Where nobody said what the board does, a current that starts may as well be one that does not.
 constexpr double unsaidStarts = 0.85;
+/// Of the looks at a sound board that does not start, those where somebody says so.
+constexpr double saidNotToStart = 0.25;
 
 Where whereOf(const Fault& fault, const BoardCircuit& circuit, const Feed& feed) {
     switch (fault.kind) {
@@ -66,43 +68,7 @@ Where whereOf(const Fault& fault, const BoardCircuit& circuit, const Feed& feed)
     return Where::Other;
 }
 
-Level levelOf(double volts, const std::optional<Volts>& nominal) {
-    constexpr double absent_v = 0.1, unknown_v = 0.5, there = 0.85, away = 0.05;
-    const double size = std::fabs(volts);
-    if (!nominal) return size < absent_v ? Level::Absent : size < unknown_v ? Level::Low : Level::Present;
-    if (size >= there * nominal->value) return Level::Present;
-    return size < std::max(absent_v, away * nominal->value) ? Level::Absent : Level::Low;
-}
-
-constexpr LevelShares shorted{0.62, 0.35, 0.03}, cutOff{0.82, 0.13, 0.05}, fed{0.12, 0.05, 0.83},
-    derived{0.3, 0.06, 0.64}, unknown{0.35, 0.2, 0.45};
-
-bool shortsRail(const Fault& fault, int rail, const BoardCircuit& circuit) {
-    if (!fault.conducts() || rail < 0) return false;
-    return circuit.railOf(fault.a) == rail || circuit.railOf(fault.b) == rail;
-}
-
 } // namespace
-
-LevelShares levelShares(int rail, std::span<const Fault> faults, const CaseState& state, const PartsOff& then,
-                        const BoardCircuit& circuit, const Feed& feed) {
-    const auto& way = feed.wayTo(rail);
-    LevelShares shares = feed.stageOf(rail) == FeedStage::Unfed     ? unknown
-                         : feed.stageOf(rail) == FeedStage::Derived ? derived
-                                                                    : fed;
-    for (const Fault& fault : faults) {
-        if (fault.kind == FaultKind::Other) return unknown;
-        if (!isOn(state.board, then, fault)) continue;
-        if (shortsRail(fault, rail, circuit)) return shorted;
-        for (const Feed::Step& step : way) {
-            const bool inStep =
-                std::find(step.parts.begin(), step.parts.end(), fault.part) != step.parts.end();
-            const bool stops = (fault.kind == FaultKind::Open || fault.kind == FaultKind::Dead) && inStep;
-            if (stops || shortsRail(fault, step.from, circuit)) shares = cutOff;
-        }
-    }
-    return shares;
-}
 
 PlugIn plugInOf(const SourceShows& shows) {
     if (shows.reaction == Reaction::Pulses) return PlugIn::Pulses;
@@ -173,33 +139,16 @@ std::vector<EvidenceItem> sourceEvidence(const CaseState& state, const BoardCirc
              [&state, &circuit, &feed, shows, said, then = taken.then](std::span<const Fault> faults) {
                  const PlugInShares shares = plugInShares(faults, state, *then, circuit, feed);
                  double share = shares[static_cast<std::size_t>(shows)];
+                 // Somebody looked, and it does not start: seldom with nothing wrong any more.
+                 const bool sound = std::none_of(faults.begin(), faults.end(), [&](const Fault& fault) {
+                     return isOn(state.board, *then, fault);
+                 });
+                 if (said && sound && shows != PlugIn::Starts) share *= saidNotToStart;
                  // What starts takes its current as well.
                  if (!said && (shows == PlugIn::TakesSome || shows == PlugIn::TakesMuch))
                      share += 0.5 * unsaidStarts * shares[static_cast<std::size_t>(PlugIn::Starts)];
                  return std::log(share);
              }});
-    }
-    return items;
-}
-
-std::vector<EvidenceItem> voltsEvidence(const CaseState& state, const BoardCircuit& circuit,
-                                        const Feed& feed) {
-    // Of each rail the newest for each way that the board stood.
-    std::map<std::pair<int, const PartsOff*>, const CaseState::TakenReading*> newest;
-    for (const auto& r : state.readings)
-        if (r.taken.reading.mode == MeterMode::Volts && r.taken.against.empty() && circuit.railOf(r.net) >= 0)
-            newest[{circuit.railOf(r.net), r.then.get()}] = &r;
-    std::vector<EvidenceItem> items;
-    for (const auto& [key, r] : newest) {
-        const Level level = levelOf(r->taken.reading.value, state.board.nets[r->net].nominal);
-        items.push_back({r->fact,
-                         say("{place} reads {reading} with the power on",
-                             {{"place", r->taken.place}, {"reading", textOf(r->taken.reading)}}),
-                         [&state, &circuit, &feed, rail = key.first, then = r->then,
-                          level](std::span<const Fault> faults) {
-                             return std::log(
-                                 levelShares(rail, faults, state, *then, circuit, feed).of(level));
-                         }});
     }
     return items;
 }

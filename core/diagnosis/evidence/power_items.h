@@ -1,8 +1,8 @@
 #pragma once
 
-#include "diagnosis/case_state.h"
 #include "diagnosis/circuit/feed.h"
 #include "diagnosis/evidence/item.h"
+#include "diagnosis/fact/case_state.h"
 
 #include <array>
 #include <vector>
@@ -34,22 +34,5 @@ PlugInShares plugInShares(std::span<const Fault> faults, const CaseState& state,
 /// was put on (table of likelihoods, common practice).
 std::vector<EvidenceItem> sourceEvidence(const CaseState& state, const BoardCircuit& circuit,
                                          const Feed& feed);
-
-/// How a rail stands with the power on.
-enum class Level { Absent, Low, Present };
-struct LevelShares {
-    double absent, low, present;
-    double of(Level level) const {
-        return level == Level::Absent ? absent : level == Level::Low ? low : present;
-    }
-};
-LevelShares levelShares(int rail, std::span<const Fault> faults, const CaseState& state, const PartsOff& then,
-                        const BoardCircuit& circuit, const Feed& feed);
-
-/// Volts read with the power on: which rails come up, which stay away, which are folded back. A rail is there
-/// when nothing on its way is open, dead or shorted, and it is not itself; a derived one may be waiting to be
-/// enabled (common practice).
-std::vector<EvidenceItem> voltsEvidence(const CaseState& state, const BoardCircuit& circuit,
-                                        const Feed& feed);
 
 } // namespace ustor

@@ -17,6 +17,27 @@ template <class T> void put(std::string& key, T value) {
     key.append(reinterpret_cast<const char*>(&value), sizeof value);
 }
 
+/// A slip is often a probe on the wrong pad: what it reads then, another rail reads as well.
+void strayToOthers(std::vector<ReadingGroup>& groups) {
+    constexpr double otherRail = 0.4;
+    for (ReadingGroup& group : groups)
+        for (const Reading& reading : group.readings) {
+            double there = 0;
+            int others = 0;
+            for (const ReadingGroup& other : groups) {
+                if (other.rail == group.rail || other.probed.mode != group.probed.mode ||
+                    other.probed.against >= 0)
+                    continue;
+                ++others;
+                there += alikeDensity(reading, other.readings.back());
+            }
+            const double own = strayDensity(reading);
+            const bool toGround = group.probed.against < 0;
+            group.strays.push_back(toGround && others > 0 ? (1 - otherRail) * own + otherRail * there / others
+                                                          : own);
+        }
+}
+
 } // namespace
 
 std::vector<ReadingGroup> readingGroups(const CaseState& state, const BoardCircuit& circuit) {
@@ -29,7 +50,7 @@ std::vector<ReadingGroup> readingGroups(const CaseState& state, const BoardCircu
         const auto same = std::find_if(groups.begin(), groups.end(), [&](const ReadingGroup& g) {
             return g.probed.place == r.net && g.probed.against == against &&
                    g.probed.mode == taken.reading.mode && g.probed.reversed == taken.reversed &&
-                   g.doubt.warm == r.warm && (g.then == r.then || *g.then == *r.then);
+                   g.doubt.warm == (r.warm || r.bySupply) && (g.then == r.then || *g.then == *r.then);
         });
         if (same != groups.end()) {
             same->readings.push_back(taken.reading);
@@ -39,7 +60,7 @@ std::vector<ReadingGroup> readingGroups(const CaseState& state, const BoardCircu
         ReadingGroup group;
         group.probed = {r.net, against, taken.reading.mode, taken.reversed};
         group.rail = circuit.railOf(r.net);
-        group.doubt = {r.warm, taken.reversed};
+        group.doubt = {r.warm || r.bySupply, taken.reversed};
         group.then = r.then;
         for (const std::string& name : r.then->off)
             if (const PartIndex p = state.board.findPart(name); p >= 0) group.off.push_back(p);
@@ -49,6 +70,7 @@ std::vector<ReadingGroup> readingGroups(const CaseState& state, const BoardCircu
         group.facts = {r.fact};
         groups.push_back(std::move(group));
     }
+    strayToOthers(groups);
     return groups;
 }
 
@@ -160,8 +182,8 @@ std::vector<double> ReadingEvidence::logsOn(const ReadingGroup& group,
                                             const std::vector<PredictedReading>& predicted) const {
     const double n = static_cast<double>(group.readings.size()), slip = slipShare(group.doubt);
     double stray = 0;
-    for (const Reading& reading : group.readings)
-        stray += std::log(strayDensity(reading));
+    for (std::size_t i = 0; i < group.readings.size(); ++i)
+        stray += std::log(group.strayOf(i));
     std::vector<double> logs;
     for (const PredictedReading& each : predicted) {
         double fits = 0;
@@ -322,8 +344,16 @@ ReadingEvidence::PadToPad ReadingEvidence::padToPad(const ReadingGroup& group, s
             (place.holds(fault.b) && against.holds(fault.a)))
             between.direct_s += 1 / each.ohms;
     }
-    between.place_s = siemensOf(place, group, acting, off, behind, false);
-    between.against_s = siemensOf(against, group, acting, off, behind, false);
+    // What lies between the leads themselves leads nowhere else.
+    std::vector<Acting> others;
+    for (const Acting& each : acting) {
+        const Fault& fault = *each.fault;
+        const bool betweenThem = fault.through() && ((place.holds(fault.a) && against.holds(fault.b)) ||
+                                                     (place.holds(fault.b) && against.holds(fault.a)));
+        if (!betweenThem) others.push_back(each);
+    }
+    between.place_s = siemensOf(place, group, others, off, behind, true);
+    between.against_s = siemensOf(against, group, others, off, behind, true);
     const int rail = m_circuit.railOf(group.probed.against);
     // What no chip hangs on is as good as open.
     if (rail >= 0 && against.loadFactor > 0 &&

@@ -1,7 +1,7 @@
 #pragma once
 
-#include "diagnosis/case_state.h"
 #include "diagnosis/evidence/reading_likelihood.h"
+#include "diagnosis/fact/case_state.h"
 #include "diagnosis/hypothesis/fault.h"
 #include "diagnosis/known_good.h"
 #include "rail/siblings.h"
@@ -26,6 +26,11 @@ struct ReadingGroup {
     std::string place;          ///< as it was noted
     std::vector<Reading> readings;
     std::vector<long> facts;
+    /// By reading: its density where it is a slip; by itself where this is empty.
+    std::vector<double> strays = {};
+    double strayOf(std::size_t reading) const {
+        return strays.empty() ? strayDensity(readings[reading]) : strays[reading];
+    }
 };
 
 /// The readings without power that lie on rails, in the order of their first.
@@ -43,6 +48,7 @@ class ReadingEvidence {
     /// What boards that work read: what their rails show by themselves is what this one's should.
     void setKnownGood(const KnownGoodSet& known);
     const std::vector<ReadingGroup>& groups() const { return m_groups; }
+    const BoardCircuit& circuit() const { return m_circuit; }
 
     /// Natural logarithm of the likelihood of the readings up to and with each group, in their order, none of
     /// the faults being `Other`. Shared by all hypotheses that the readings cannot tell apart.

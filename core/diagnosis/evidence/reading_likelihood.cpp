@@ -28,7 +28,10 @@ double ohmsDensity(const Reading& reading, const PredictedReading& predicted, co
     }
     if (predicted.overRange) return 0.3 * strayDensity(reading);
     const double shown = std::max(reading.value, least_ohms);
-    const double additive = (contactSigma_ohms + reading.resolution) / std::max(shown, 0.1);
+    // What is added is small beside the larger of the two: no contact makes 0.1 ohms of five, nor five of
+    // 0.1.
+    const double additive =
+        (contactSigma_ohms + reading.resolution) / std::max({shown, predicted.value + contact_ohms, 0.1});
     const double beep = reading.mode == MeterMode::Beep ? 0.3 : 0, drift = doubt.warm ? 0.25 : 0;
     const double sigma =
         std::sqrt(levelSigma * levelSigma + additive * additive + beep * beep + drift * drift);
@@ -60,6 +63,17 @@ double strayDensity(const Reading& reading) {
     constexpr double open = 0.12;
     if (reading.state == ReadingState::OverRange) return open;
     return (1 - open) / (reading.mode == MeterMode::Diode ? diodeSpan_v : std::log(most_ohms / least_ohms));
+}
+
+double alikeDensity(const Reading& reading, const Reading& other) {
+    if (reading.state == ReadingState::OverRange || other.state == ReadingState::OverRange)
+        return reading.state == other.state ? 1 : 0;
+    constexpr double again = 0.04, contact_v = 0.003;
+    if (reading.mode == MeterMode::Diode)
+        return normalDensity(reading.value, other.value, contact_v + again * std::fabs(other.value));
+    const double shown = std::max(reading.value, least_ohms), its = std::max(other.value, least_ohms);
+    return normalDensity(std::log(shown), std::log(its),
+                         again + (contactSigma_ohms + reading.resolution) / std::max({shown, its, 0.1}));
 }
 
 double slipShare(const ReadingDoubt& doubt) {

@@ -20,6 +20,9 @@ double readingDensity(const Reading& reading, const PredictedReading& predicted,
 /// The same for a reading that has nothing to do with the prediction: a slip to another pad, a lifted probe.
 double strayDensity(const Reading& reading);
 
+/// The same for a reading of what another reading is of.
+double alikeDensity(const Reading& reading, const Reading& other);
+
 /// Share of readings that are such slips (common practice: a few in a hundred).
 double slipShare(const ReadingDoubt& doubt);
 

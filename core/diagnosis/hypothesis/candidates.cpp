@@ -50,7 +50,7 @@ class Maker {
             part(p);
         }
         for (const auto& rail : m_circuit.rails())
-            add({FaultKind::Unlisted, -1, 0, 0, rail.nets.front(), -1}, 1);
+            unlisted(rail);
         add({FaultKind::Nothing}, 1);
         add({FaultKind::Other}, 1);
         share();
@@ -60,6 +60,19 @@ class Maker {
   private:
     void add(const Fault& fault, double weight) {
         if (weight > 0) m_all.push_back({fault, weight});
+    }
+
+    /// Where something that bridged was taken away: what it was, and what may be left.
+    void unlisted(const BoardCircuit::Rail& rail) {
+        constexpr double left = 0.2;
+        for (const NetIndex net : rail.nets)
+            if (const auto cleaned = m_state.cleaned.find(m_board.nets[net].name);
+                cleaned != m_state.cleaned.end()) {
+                for (int generation = 0; generation < cleaned->second; ++generation)
+                    add({FaultKind::Unlisted, -1, generation, 0, net, -1}, 1);
+                return add({FaultKind::Unlisted, -1, cleaned->second, 0, net, -1}, left);
+            }
+        add({FaultKind::Unlisted, -1, 0, 0, rail.nets.front(), -1}, 1);
     }
 
     void part(PartIndex p) {

@@ -6,7 +6,8 @@
 
 namespace ustor {
 
-Companions::Companions(const Board& board, const BoardCircuit& circuit) : m_board(board), m_circuit(circuit) {
+Companions::Companions(const Board& board, const BoardCircuit& circuit, const Feed& feed)
+    : m_board(board), m_circuit(circuit), m_feed(feed) {
     for (const Converter& converter : convertersOf(board)) {
         if (converter.controller < 0) continue;
         for (const auto* side : {&converter.highSide, &converter.lowSide})
@@ -25,11 +26,17 @@ std::vector<Companions::Victim> Companions::of(const Fault& cause) const {
             victims.push_back({{FaultKind::Dead, controller}, deadController});
     for (const PartIndex fuse : m_fuses) {
         const auto& pads = m_board.parts[static_cast<std::size_t>(fuse)].pads;
-        const bool carried = std::any_of(pads.begin(), pads.end(), [&](const Pad& pad) {
-            const int rail = m_circuit.railOf(pad.net);
-            return rail >= 0 && (rail == m_circuit.railOf(cause.a) || rail == m_circuit.railOf(cause.b));
-        });
-        if (carried) victims.push_back({{FaultKind::Open, fuse}, openFuse});
+        const int a = m_circuit.railOf(cause.a), b = m_circuit.railOf(cause.b);
+        const auto touches = [&](int rail) {
+            return std::any_of(pads.begin(), pads.end(),
+                               [&](const Pad& pad) { return m_circuit.railOf(pad.net) == rail; });
+        };
+        const bool beside = (a >= 0 && touches(a)) || (b >= 0 && touches(b));
+        const bool derived = a >= 0 && m_feed.stageOf(a) == FeedStage::Derived;
+        const bool before = a >= 0 && std::any_of(m_feed.wayTo(a).begin(), m_feed.wayTo(a).end(),
+                                                  [&](const Feed::Step& step) { return touches(step.from); });
+        if (beside || before)
+            victims.push_back({{FaultKind::Open, fuse}, derived && !beside ? openFuseOfConverter : openFuse});
     }
     return victims;
 }

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "diagnosis/circuit/board_circuit.h"
+#include "diagnosis/circuit/feed.h"
 #include "diagnosis/hypothesis/fault.h"
 
 #include <map>
@@ -12,7 +12,7 @@ namespace ustor {
 /// voltage; a fuse before a short opens (common practice).
 class Companions {
   public:
-    Companions(const Board& board, const BoardCircuit& circuit);
+    Companions(const Board& board, const BoardCircuit& circuit, const Feed& feed);
 
     struct Victim {
         Fault fault;
@@ -20,11 +20,14 @@ class Companions {
     };
     std::vector<Victim> of(const Fault& cause) const;
 
-    static constexpr double deadController = 0.3, openFuse = 0.08;
+    /// A fuse right before the short, or with switches between: the plug's current goes through it. A
+    /// converter between them limits what it takes.
+    static constexpr double deadController = 0.3, openFuse = 0.12, openFuseOfConverter = 0.03;
 
   private:
     const Board& m_board;
     const BoardCircuit& m_circuit;
+    const Feed& m_feed;
     std::map<PartIndex, std::vector<PartIndex>> m_controllers; ///< of a switch
     std::vector<PartIndex> m_fuses;
 };

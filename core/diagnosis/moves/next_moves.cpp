@@ -2,6 +2,7 @@
 
 #include "base/quantity_text.h"
 #include "diagnosis/evidence/power_items.h"
+#include "diagnosis/evidence/power_levels.h"
 #include "diagnosis/heat_evidence.h"
 #include "diagnosis/hypothesis/presence.h"
 #include "diagnosis/hypothesis/words.h"
@@ -15,6 +16,7 @@
 #include <iterator>
 #include <map>
 #include <set>
+#include <tuple>
 
 namespace ustor {
 namespace {
@@ -198,7 +200,9 @@ class Planner {
     // The moves ---------------------------------------------------------------------------------------------
 
     void story() {
-        if (m_state.complaint.empty())
+        if (m_state.complaint.empty()) {
+            // First of all; once the hunt is on it waits.
+            const bool begun = !m_state.sources.empty() || !m_state.readings.empty() || !m_state.heat.empty();
             add({MoveKind::NoteComplaint,
                  "",
                  say("Note what the customer says"),
@@ -208,7 +212,8 @@ class Planner {
                  0.3,
                  m_prospect.minutesNow(),
                  {},
-                 0});
+                 begun ? 2 : 0});
+        }
         if (!m_state.sources.empty() || !m_state.readings.empty() || !m_state.heat.empty()) return;
         NextMove move{MoveKind::ReadSource,
                       "",
@@ -337,7 +342,9 @@ class Planner {
             PartIndex part;
             NetIndex a, b;
             bool through;
-            auto operator<=>(const Ends&) const = default;
+            bool operator<(const Ends& o) const {
+                return std::tie(part, a, b, through) < std::tie(o.part, o.a, o.b, o.through);
+            }
         };
         std::map<Ends, double> odds;
         for (const View& view : m_prospect.views())
@@ -348,29 +355,41 @@ class Planner {
                     odds[{fault.part, fault.a, fault.b, true}] += view.odds;
                 else if (fault.kind == FaultKind::Open && isLink(link) && link.pads.size() > 1)
                     odds[{fault.part, link.pads.front().net, link.pads.back().net, false}] += view.odds;
+                else if (fault.kind == FaultKind::Open && link.partClass == PartClass::Mosfet)
+                    // Its body diode is gone as well: black on its cathode, red on its anode.
+                    for (const Branch& branch : m.circuit.branches())
+                        if (branch.part == fault.part && branch.ohms == 0 && branch.a >= 0 && branch.b >= 0)
+                            odds[{fault.part, branch.b, branch.a, false}] += view.odds;
             }
         std::vector<NextMove> found;
-        for (const auto& [ends, p] : odds) {
+        for (const auto& each : odds) {
             constexpr double worthIt = 0.02;
+            const Ends ends = each.first;
+            const double p = each.second;
             const Part& link = part(ends.part);
             if (p < worthIt || ends.a < 0 || ends.b < 0 || m_state.lifted.contains(link.designator)) continue;
             const std::string from = padOn(link, ends.a), to = padOn(link, ends.b);
+            const bool byDiode = !ends.through && !isLink(link);
             const bool read =
                 std::any_of(m_state.readings.begin(), m_state.readings.end(), [&](const auto& r) {
+                    if (byDiode != (r.taken.reading.mode == MeterMode::Diode)) return false;
                     return asNow(r) && ((r.net == ends.a && r.against == ends.b) ||
                                         (r.net == ends.b && r.against == ends.a));
                 });
             if (read || from.empty() || to.empty()) continue;
             NextMove move{MoveKind::MeasureAcross,
                           from,
-                          say("Measure across {part}, from {from} to {to}",
-                              {{"part", link.designator}, {"from", from}, {"to", to}}),
+                          byDiode ? say("Diode test across {part}: black on {from}, red on {to}",
+                                        {{"part", link.designator}, {"from", from}, {"to", to}})
+                                  : say("Measure across {part}, from {from} to {to}",
+                                        {{"part", link.designator}, {"from", from}, {"to", to}}),
                           ends.through ? say("{odds} that it is punched through", {{"odds", percent(p)}})
                                        : say("{odds} that it is open", {{"odds", percent(p)}}),
                           say("disconnect battery and adapter, discharge the bulk capacitors"),
                           0.5};
             move.against = to;
-            weigh(move, given([&, ends = ends](const View& view) {
+            if (byDiode) move.mode = MeterMode::Diode;
+            weigh(move, given([&](const View& view) {
                       constexpr double shows = 0.95, slip = 0.02;
                       const bool so = std::any_of(view.left.begin(), view.left.end(), [&](const Fault& f) {
                           if (!ends.through) return f.kind == FaultKind::Open && f.part == ends.part;
@@ -395,7 +414,7 @@ class Planner {
     /// A pad of the part on that net that a person can name: no other net answers to it.
     std::string padOn(const Part& of, NetIndex net) const {
         for (const Pad& pad : of.pads) {
-            const std::string place = of.designator + "." + pad.pin;
+            std::string place = of.designator + "." + pad.pin;
             if (pad.net == net && netOfPlace(m_board, place) == net) return place;
         }
         return {};
@@ -462,7 +481,7 @@ class Planner {
             move.mode = MeterMode::Volts;
             Given present, absent;
             for (const View& view : m_prospect.views()) {
-                const LevelShares shares = levelShares(rail, view.left, m_state, m_now, m.circuit, m.feed);
+                const LevelShares shares = m.levels.next(rail, view.left, m_now);
                 present.push_back(shares.present);
                 absent.push_back(1 - shares.present);
             }
@@ -701,6 +720,11 @@ class Planner {
 
     void inject() {
         if (!m.tools.supply || !m.tools.camera) return;
+        // Never into a rail that no meter has read without power: what it takes has to be foreseen.
+        const bool read = std::any_of(m_state.readings.begin(), m_state.readings.end(), [&](const auto& r) {
+            return r.taken.reading.mode != MeterMode::Volts && m.circuit.railOf(r.net) == m_hunted;
+        });
+        if (!read) return;
         const std::string place = handyPlace(m_board, m.down);
         const bool top = looked(Side::Top), bottom = looked(Side::Bottom);
         if (!top && !bottom) {
@@ -1000,7 +1024,8 @@ class Planner {
             return std::any_of(view.left.begin(), view.left.end(),
                                [starts](const Fault& f) { return !starts || f.kind != FaultKind::Nothing; });
         });
-        constexpr double sure = 0.03;
+        // A board that starts after its repair is proof of its own for what no meter shows.
+        const double sure = starts ? 0.06 : 0.03;
         if (wrong > sure) return;
         NextMove close{MoveKind::Close,
                        "",

@@ -12,6 +12,8 @@
 
 namespace ustor {
 
+class PowerLevels;
+
 enum class MoveKind {
     NoteComplaint,
     ReadSource,
@@ -69,6 +71,7 @@ struct Standing {
     const CaseState& state;
     const BoardCircuit& circuit;
     const Feed& feed;
+    const PowerLevels& levels;
     const Belief& belief;
     const Stretch& down; ///< the stretch under suspicion; no nets: none known yet
     double stillShorted; ///< how sure it is that something shorts a rail now

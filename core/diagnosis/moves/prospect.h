@@ -1,7 +1,7 @@
 #pragma once
 
 #include "diagnosis/belief/belief.h"
-#include "diagnosis/case_state.h"
+#include "diagnosis/fact/case_state.h"
 
 #include <vector>
 

@@ -4,6 +4,8 @@
 int main(int argc, char** argv) {
     return ustor::testing::RunAll()
         .add<TestFacts>()
+        .add<TestEntry>()
+        .add<TestStory>()
         .add<TestFold>()
         .add<TestRailRules>()
         .add<TestReadingJudge>()

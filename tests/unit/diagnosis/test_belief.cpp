@@ -99,10 +99,11 @@ class Enumerated {
     }
 
   private:
-    static double strayOf(const ReadingGroup& g) {
+    static double strayOf(const ReadingGroup& g, bool slip = false) {
         double log = 0;
-        for (const Reading& r : g.readings)
-            log += std::log(strayDensity(r)) / static_cast<double>(g.readings.size());
+        for (std::size_t i = 0; i < g.readings.size(); ++i)
+            log += std::log(slip ? g.strayOf(i) : strayDensity(g.readings[i])) /
+                   static_cast<double>(g.readings.size());
         return std::exp(log);
     }
 
@@ -167,7 +168,7 @@ class Enumerated {
             own += std::log(std::max(1e-300, readingDensity(r, *predicted, g.doubt))) /
                    static_cast<double>(g.readings.size());
         const double slip = slipShare(g.doubt);
-        return (1 - slip) * std::exp(own) + slip * strayOf(g);
+        return (1 - slip) * std::exp(own) + slip * strayOf(g, true);
     }
 
     const CaseState& m_state;
@@ -177,6 +178,17 @@ class Enumerated {
 };
 
 } // namespace
+
+/// Two on one rail go together more often than by chance, by the share of faults of that rail.
+static double together(const Fault& a, const Fault& b, const std::vector<Candidate>& all,
+                       const BoardCircuit& circuit) {
+    const double loose = 1 - FaultCounts::sameRail;
+    if (!a.conducts() || !b.conducts() || circuit.railOf(a.a) != circuit.railOf(b.a)) return loose;
+    double share = 0;
+    for (const Candidate& c : all)
+        if (c.fault.conducts() && circuit.railOf(c.fault.a) == circuit.railOf(a.a)) share += c.prior;
+    return loose + FaultCounts::sameRail / share;
+}
 
 // A brute-force judge on a small board: every single fault and every pair, enumerated. Pass rule: each
 // posterior to 0.02, for the judge reckons pairs at every second level of a short and takes loads that
@@ -193,7 +205,8 @@ void TestBelief::enumerationAgrees() {
         std::vector<EvidenceItem> items = seenEvidence(state, circuit);
         const auto more = measuredEvidence(state);
         items.insert(items.end(), more.begin(), more.end());
-        const Belief belief = weigh(state, candidates, readings, items, Companions(state.board, circuit));
+        const Belief belief = weigh(state, candidates, readings, items,
+                                    Companions(state.board, circuit, Feed(state.board, circuit)));
 
         const Enumerated judge(state, circuit);
         std::vector<double> logs;
@@ -202,6 +215,7 @@ void TestBelief::enumerationAgrees() {
             for (const Fault& fault : h.causes)
                 for (const Candidate& c : candidates)
                     if (c.fault == fault) prior *= c.prior;
+            if (h.causes.size() == 2) prior *= together(h.causes[0], h.causes[1], candidates, circuit);
             logs.push_back(std::log(prior) + judge.logOf(h.causes));
         }
         const auto odds = normalised(logs);
@@ -272,6 +286,58 @@ void TestBelief::aPunchedSwitchIsFound() {
     QVERIFY2(all > both && both > before && all > 0.8,
              qPrintable(QString("%1 %2 %3").arg(before).arg(both).arg(all)));
     QCOMPARE(board.parts[static_cast<std::size_t>(a.suspects.front().part)].designator, std::string("Q1"));
+}
+
+// A hard short and what hangs behind it are far apart: nearly nothing across a switch is no two shorts in a
+// row, and a few ohms across another one are no reason against the first.
+void TestBelief::nearlyNothingAcrossASwitchIsTheSwitch() {
+    const Board board = testing::smallBoard();
+    const auto through = [&](const Fault& f) {
+        return f.through() && board.parts[static_cast<std::size_t>(f.part)].designator == "Q1";
+    };
+    const auto sure = [&](const std::vector<FactBody>& bodies) {
+        return oddsOf(assess(board, factsOf(bodies), {}).belief, through);
+    };
+    const std::vector<FactBody> both{reading("C1.1", MeterMode::Ohms, 2.3),
+                                     reading("C3.1", MeterMode::Ohms, 2.2)};
+    std::vector<FactBody> low = both, high = both;
+    low.push_back(across("Q1.D", "Q1.S", 0.1));
+    high.push_back(across("Q1.D", "Q1.S", 4.6));
+    QVERIFY2(sure(low) > 0.9 && sure(high) < 0.1,
+             qPrintable(QString("%1 %2").arg(sure(low)).arg(sure(high))));
+}
+
+// An inductor that reads open is open, though a controller looks at its switch node.
+void TestBelief::anOpenInductorIsFound() {
+    const Board board = testing::smallBoard();
+    const auto open = [&](const Fault& f) {
+        return f.kind == FaultKind::Open && board.parts[static_cast<std::size_t>(f.part)].designator == "L1";
+    };
+    const double before = oddsOf(assess(board, {}, {}).belief, open);
+    const Assessment a = assess(
+        board, factsOf({ReadingTaken{"L1.1", "L1.2", {MeterMode::Ohms, ReadingState::OverRange, 0, 0}}}), {});
+    QVERIFY2(oddsOf(a.belief, open) > 20 * before, qPrintable(QString::number(oddsOf(a.belief, open))));
+}
+
+// One rail that stays away while the others are there is a fault of what makes it; several that stay away may
+// be waiting together.
+void TestBelief::theOnlyMissingRailIsTheFault() {
+    const Board board = testing::demoBoard("chart-plotter");
+    const auto volts = [&](const char* place, double value) {
+        return ReadingTaken{place, "", {MeterMode::Volts, ReadingState::Value, value, 0.01}};
+    };
+    const auto about = [&](const std::vector<FactBody>& bodies) {
+        const PartIndex controller = board.findPart("U1"), high = board.findPart("Q2"),
+                        coil = board.findPart("L1");
+        return oddsOf(assess(board, factsOf(bodies), {}).belief, [&](const Fault& f) {
+            return f.part >= 0 && (f.part == controller || f.part == high || f.part == coil);
+        });
+    };
+    const double alone =
+        about({volts("C1.1", 12), volts("C17.1", 3.3), volts("C62.1", 1.8), volts("C9.1", 0)});
+    const double together =
+        about({volts("C1.1", 12), volts("C17.1", 0), volts("C62.1", 0), volts("C9.1", 0)});
+    QVERIFY2(alone > 3 * together, qPrintable(QString("%1 %2").arg(alone).arg(together)));
 }
 
 // What the source shows at the first plug-in narrows where it is (table of the trade, common practice).
@@ -361,7 +427,9 @@ void TestBelief::aShortThatStaysNeverAccuses() {
         const auto index = static_cast<std::size_t>(board.findPart(part));
         const double before = assess(board, factsOf(bodies), {}).belief.cause[index];
         bodies.push_back(Lifted{part});
-        bodies.push_back(reading("C10.1", MeterMode::Ohms, std::exp(random.uniform(-2, 1))));
+        // One that stays and reads many times as much is two: then it may well have been one of them.
+        const double first = std::get<ReadingTaken>(bodies.front()).reading.value;
+        bodies.push_back(reading("C10.1", MeterMode::Ohms, first * random.uniform(0.8, 1.2)));
         const double after = assess(board, factsOf(bodies), {}).belief.cause[index];
         QVERIFY2(after <= before + 1e-9, qPrintable(QString("%1 %2").arg(before).arg(after)));
     }

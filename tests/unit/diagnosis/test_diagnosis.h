@@ -17,6 +17,36 @@ class TestFacts : public QObject {
     void readingsAsCsv();
 };
 
+class TestEntry : public QObject {
+    Q_OBJECT
+  private slots:
+    void everyExampleIsTaken();
+    void wrongEntriesSayWhatIsNeeded_data();
+    void wrongEntriesSayWhatIsNeeded();
+    void placesAndValues();
+};
+
+class TestStory : public QObject {
+    Q_OBJECT
+  private slots:
+    void wordsOfComplaints();
+    void wrongSourcesGoThroughTheClamp();
+    void coursesOfCurrent_data();
+    void coursesOfCurrent();
+    void donorsSettleCoreRails();
+    void leadsAreTakenOff();
+    void readingsUnderPowerAreSetAside();
+    void whatDriesFirst_data();
+    void whatDriesFirst();
+    void aBridgeOpenedIsFound();
+    void aCutTraceIsSaid();
+    void itFailsAgain();
+    void onePlugTwoWays();
+    void whatTheJobPays();
+    void everyStoryMovesTheOddsAsTheTradeSays_data();
+    void everyStoryMovesTheOddsAsTheTradeSays();
+};
+
 class TestFold : public QObject {
     Q_OBJECT
   private slots:
@@ -76,6 +106,9 @@ class TestBelief : public QObject {
     void enumerationAgrees();
     void coreRailsAreNotHunted();
     void aPunchedSwitchIsFound();
+    void nearlyNothingAcrossASwitchIsTheSwitch();
+    void anOpenInductorIsFound();
+    void theOnlyMissingRailIsTheFault();
     void theFirstPlugInNarrowsIt();
     void siblingsSettleWhatARuleCannot();
     void whatMayNotMatterDoesNot();

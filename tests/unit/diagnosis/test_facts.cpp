@@ -1,6 +1,6 @@
-#include "diagnosis/fact_check.h"
-#include "diagnosis/fact_json.h"
-#include "diagnosis/readings_csv.h"
+#include "diagnosis/fact/fact_check.h"
+#include "diagnosis/fact/fact_json.h"
+#include "diagnosis/fact/readings_csv.h"
 #include "support/boards.h"
 #include "unit/diagnosis/test_diagnosis.h"
 
@@ -68,6 +68,19 @@ void TestFacts::everyKindComesBackAsItWent() {
         Aligned{Side::Bottom, 0.4, R"({"format":"ustor-registration/1"})"},
         Painted{Painted::Over::Stills, "bare metal", {3.5, 4}, {60, 4.25}, 2.5},
         CautionMet{"inject"},
+        History{Past::Liquid, "lemonade"},
+        Negotiated{"J1", true, 20, 5},
+        PowerTrace{{{0, 20, 0.07}, {1.5, 20, 0.6}}, "with battery"},
+        LeadsMeasured{LeadsOf::Supply, 0.08},
+        FeeAgreed{120, 20, 60},
+        BoardSeen{BoardDamage::LiftedPad, "C12.1", "by others"},
+        BurstSeen{Burst::Pop, "C12"},
+        DonorReading{"C12.1", {MeterMode::Ohms, ReadingState::Value, 480, 1}, true},
+        BoardWarm{false},
+        SupplyShows{"L1.2", 1, 2.4, CurrentCourse::Drops},
+        HeatSensed{HeatSense::Frost, "C76", "+5V0"},
+        CopperWorked{CopperWork::WireRun, "C12.1", "C13.1"},
+        CameBack{"Q3", "after a minute"},
         Struck{3}};
     long id = 0;
     for (const FactBody& body : bodies) {

@@ -1,6 +1,6 @@
 #include "diagnosis/assess.h"
+#include "diagnosis/fact/readings_csv.h"
 #include "diagnosis/reading_judge.h"
-#include "diagnosis/readings_csv.h"
 #include "support/boards.h"
 #include "unit/diagnosis/test_diagnosis.h"
 

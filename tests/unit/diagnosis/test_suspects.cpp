@@ -1,6 +1,6 @@
 #include "base/random.h"
 #include "diagnosis/assess.h"
-#include "diagnosis/fact_json.h"
+#include "diagnosis/fact/fact_json.h"
 #include "diagnosis/odds.h"
 #include "support/boards.h"
 #include "unit/diagnosis/test_diagnosis.h"
@@ -260,8 +260,10 @@ void TestSuspects::nextMovesFollowTheWork() {
     QCOMPARE(first(refitted), MoveKind::Close);
     // No current and no rail down: first of all an open part on the way of the power (common practice).
     std::vector<FactBody> healthy{story, SourceShows{12, 0, ""}};
-    for (const NetIndex net : powerNets(board))
-        healthy.push_back(ohms(board.nets[net].name.c_str(), 5000));
+    for (const NetIndex net : powerNets(board)) {
+        const std::string& name = board.nets[net].name;
+        healthy.push_back(ohms(name.c_str(), name.ends_with("12V") ? 5000 : name == "+3V3" ? 640 : 4));
+    }
     const auto a = assess(board, factsOf(healthy), {});
     // From pad to pad of what may be open or punched through, before anything is lifted. Both ends of the
     // fuse read alike: it conducts.

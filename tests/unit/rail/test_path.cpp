@@ -116,6 +116,52 @@ void TestPath::theWayFromTheConnector() {
     QVERIFY(std::any_of(cut.steps.begin(), cut.steps.end(), [](const PathStep& s) { return s.cut; }));
 }
 
+// A plug for a battery or a display behind the switch leads as far as the jack before it: the fuse tells the
+// jack, whatever the nets are called.
+void TestPath::theJackIsToldFromOtherPlugs() {
+    Board board;
+    addNet(board, "GND");
+    addChip(board, "J1", PartClass::Connector, {4, 36}, "N1", "GND", 5, 4);
+    addChip(board, "F1", PartClass::Fuse, {10, 36}, "N1", "N2", 3, 1.5);
+    addChip(board, "C1", PartClass::CeramicCapacitor, {14, 36}, "N2", "GND");
+    addChip(board, "C2", PartClass::CeramicCapacitor, {15, 36}, "N2", "GND");
+    Part& input = addChip(board, "Q9", PartClass::Mosfet, {20, 36}, "N2", "VSYS_12V", 5, 4);
+    input.pads.push_back({"G", {20, 33}, addNet(board, "S9"), Side::Top, false, 0.5, 0.5, 0});
+    addChip(board, "C3", PartClass::CeramicCapacitor, {26, 36}, "VSYS_12V", "GND");
+    addChip(board, "J2", PartClass::Connector, {40, 36}, "VSYS_12V", "GND", 5, 4);
+    Part& high = addChip(board, "Q1", PartClass::Mosfet, {16, 28}, "SW", "VSYS_12V", 5, 4);
+    high.pads.push_back({"G", {13, 26}, addNet(board, "HG"), Side::Top, false, 0.5, 0.5, 0});
+    Part& low = addChip(board, "Q2", PartClass::Mosfet, {16, 22}, "GND", "SW", 5, 4);
+    low.pads.push_back({"G", {13, 20}, addNet(board, "LG"), Side::Top, false, 0.5, 0.5, 0});
+    addChip(board, "L1", PartClass::Inductor, {24, 25}, "SW", "+5V", 5, 5);
+    addChip(board, "C4", PartClass::CeramicCapacitor, {30, 25}, "+5V", "GND");
+    addChip(board, "C5", PartClass::CeramicCapacitor, {31, 25}, "+5V", "GND");
+    const PowerPath path = powerPath(board);
+    for (const PathPlace& place : path.places)
+        QCOMPARE(place.source, board.nets[place.net].name == "N1");
+}
+
+// A chip that sits on both sides of a switch at one voltage steers it, and is no regulator; a chip with three
+// legs is one, whatever it is called.
+void TestPath::regulatorsAreTold() {
+    Board board;
+    addNet(board, "GND");
+    addChip(board, "J1", PartClass::Connector, {4, 36}, "+19V_IN", "GND", 5, 4);
+    addChip(board, "C1", PartClass::CeramicCapacitor, {14, 36}, "+19V_IN", "GND");
+    addChip(board, "C2", PartClass::CeramicCapacitor, {26, 36}, "+19V_SYS", "GND");
+    Part& steers = addChip(board, "U1", PartClass::Regulator, {20, 30}, "+19V_IN", "+19V_SYS", 3, 3);
+    steers.pads.push_back({"3", {21, 30}, board.findNet("GND"), Side::Top, false, 0.5, 0.5, 0});
+    QVERIFY(linearRegulatorsOf(board, convertersOf(board)).empty());
+
+    addChip(board, "C3", PartClass::CeramicCapacitor, {30, 36}, "raw", "GND");
+    addChip(board, "C4", PartClass::CeramicCapacitor, {31, 36}, "raw", "GND");
+    addChip(board, "C5", PartClass::CeramicCapacitor, {40, 36}, "quiet", "GND");
+    Part& legs = addChip(board, "U2", PartClass::Ic, {35, 30}, "raw", "quiet", 3, 3);
+    legs.pads.push_back({"3", {36, 30}, board.findNet("GND"), Side::Top, false, 0.5, 0.5, 0});
+    const auto nets = powerNets(board);
+    QVERIFY(std::count(nets.begin(), nets.end(), board.findNet("quiet")) == 1);
+}
+
 void TestPath::demoBoardsHaveAWay_data() {
     QTest::addColumn<QString>("stem");
     QTest::newRow("chart plotter") << "chart-plotter";

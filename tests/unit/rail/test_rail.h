@@ -22,6 +22,8 @@ class TestPath : public QObject {
     void convertersAreRecognised();
     void phasesAndUpConverters();
     void theWayFromTheConnector();
+    void theJackIsToldFromOtherPlugs();
+    void regulatorsAreTold();
     void demoBoardsHaveAWay_data();
     void demoBoardsHaveAWay();
     void siblingsAreBuiltAlike();

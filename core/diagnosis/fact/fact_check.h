@@ -1,7 +1,7 @@
 #pragma once
 
 #include "base/message.h"
-#include "diagnosis/fact.h"
+#include "diagnosis/fact/fact.h"
 
 #include <optional>
 #include <string>

@@ -1,4 +1,4 @@
-#include "diagnosis/case_state.h"
+#include "diagnosis/fact/case_state.h"
 
 namespace ustor {
 
@@ -14,7 +14,7 @@ NetIndex netOfPlace(const Board& board, const std::string& place) {
 }
 
 Message sentenceOn(const Board& board, const FactBody& body) {
-    const Message sentence = sentenceOf(body);
+    Message sentence = sentenceOf(body);
     const auto* taken = std::get_if<ReadingTaken>(&body);
     const NetIndex net = taken ? netOfPlace(board, taken->place) : -1;
     if (net < 0 || board.nets[net].name == taken->place) return sentence;

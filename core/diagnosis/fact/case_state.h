@@ -1,7 +1,8 @@
 #pragma once
 
 #include "base/message.h"
-#include "diagnosis/fact.h"
+#include "diagnosis/fact/fact.h"
+#include "diagnosis/known_good.h"
 #include "diagnosis/rail_rules.h"
 #include "rail/stretch.h"
 
@@ -16,7 +17,16 @@ struct PartsOff {
     std::set<std::string> off;             ///< lifted or unplugged
     std::map<std::string, int> generation; ///< of parts that had been replaced
     std::map<std::string, int> mounting;   ///< how often a part was put on again, itself or a new one
+    std::map<std::string, int> cleaned;    ///< by net: how often something that bridged it was taken away
+    std::map<std::string, int> mended;     ///< of parts: how often a pad, a joint or its trace was mended
     bool operator==(const PartsOff&) const = default;
+};
+
+/// Some fact that is judged by how the board stood.
+template <class Body> struct AsItStood {
+    long fact = 0;
+    Body body;
+    std::shared_ptr<const PartsOff> then;
 };
 
 /// What the facts that count add up to. Parts are named by designator as on the board.
@@ -33,7 +43,13 @@ struct CaseState {
     std::vector<TakenSource> sources; ///< each time that power was put on, in order
     /// The newest; null before the first plug-in.
     const SourceShows* source() const { return sources.empty() ? nullptr : &sources.back().shows; }
+    std::vector<std::pair<long, History>> histories;
+    std::vector<AsItStood<Negotiated>> negotiations;
+    std::optional<FeeAgreed> fee;
+    std::map<LeadsOf, double> leads_ohm; ///< where they were measured
     std::map<std::string, Seen> seen;
+    std::vector<AsItStood<BoardSeen>> boardSeen;
+    std::vector<AsItStood<BurstSeen>> bursts;
     struct TakenReading {
         long fact = 0;
         NetIndex net = -1; ///< -1 when the place is not on the board
@@ -42,8 +58,12 @@ struct CaseState {
         bool warm = false;                    ///< taken soon after hot air
         RailRuling ruling;                    ///< Unknown for readings that are not against ground
         NetIndex against = -1;                ///< the net of the other lead, where it was not ground
+        bool bySupply = false;                ///< volts over amps of an injection: chips take some of them
     };
-    std::vector<TakenReading> readings; ///< in order
+    std::vector<TakenReading> readings;             ///< in order
+    std::vector<std::pair<long, Message>> setAside; ///< what counts for nothing, and why
+    std::vector<KnownReading> donors;               ///< noted in this case
+    KnownGoodSet knownGood;                         ///< of the model, and the donors
     NetIndex chosenRail = -1;
     struct TakenHeat {
         long fact = 0;
@@ -54,6 +74,10 @@ struct CaseState {
     HeatFindings heat;   ///< of injections, in order
     HeatFindings stills; ///< of two stills: no move is spared by them
     std::vector<std::pair<long, InjectionDone>> injections;
+    std::vector<AsItStood<HeatSensed>> sensed;
+    std::vector<AsItStood<CameBack>> cameBack;
+    std::optional<long> droppedAt; ///< the current of an injection dropped at once: something opened
+    std::set<std::string> cut;     ///< nets with a cut trace
     std::set<std::string> lifted;
     std::set<std::string> unplugged; ///< connectors whose cable or card is out
     std::set<std::string> uncovered; ///< "foam", "shields"
@@ -68,14 +92,13 @@ struct CaseState {
     /// How often a part was replaced: a new C13 is another part than the one that shorted. None: never.
     std::map<std::string, int> generation;
     std::map<std::string, int> mounting;           ///< how often a part was put on again, itself or a new one
-    std::map<std::string, bool> measuredShorted;   ///< off the board
+    std::map<std::string, int> cleaned, mended;    ///< as in `PartsOff`
+    std::map<std::string, PartMeasured> measured;  ///< off the board
     std::map<long, Aligned> alignments;            ///< by the number of their fact
     std::vector<std::pair<long, Painted>> painted; ///< in order: the later ones on top
     std::set<std::string> cautionsMet;
     std::optional<Closed> closed;
 };
-
-struct KnownGoodSet;
 
 /// Folds the facts that count, in order, and judges the readings; all at once. See `CaseFold` for facts that
 /// come one by one.

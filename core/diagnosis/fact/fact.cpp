@@ -1,10 +1,9 @@
-#include "diagnosis/fact.h"
+#include "diagnosis/fact/fact.h"
 
 #include "base/quantity_text.h"
 
 #include <algorithm>
 #include <array>
-#include <map>
 #include <utility>
 
 namespace ustor {
@@ -12,15 +11,6 @@ namespace {
 
 template <class... F> struct Cases : F... { using F::operator()...; };
 template <class... F> Cases(F...) -> Cases<F...>;
-
-constexpr std::array<std::pair<Damage, std::string_view>, 8> damages{{{Damage::None, "looks fine"},
-                                                                      {Damage::Cracked, "cracked"},
-                                                                      {Damage::Bulged, "bulged"},
-                                                                      {Damage::Discoloured, "discoloured"},
-                                                                      {Damage::Burnt, "burnt"},
-                                                                      {Damage::Hole, "hole"},
-                                                                      {Damage::Corroded, "corroded"},
-                                                                      {Damage::Missing, "missing"}}};
 
 Message spotText(const HeatFound& heat) {
     if (heat.verdict == HeatVerdict::None) return say("nothing warm that follows the current");
@@ -72,107 +62,6 @@ Message labelOf(Stage stage) {
     return {};
 }
 
-std::string_view wordOf(Damage damage) {
-    for (const auto& [known, word] : damages)
-        if (known == damage) return word;
-    return "looks fine";
-}
-
-Message labelOf(Damage damage) {
-    switch (damage) {
-    case Damage::None:
-        return say("looks fine");
-    case Damage::Cracked:
-        return say("cracked");
-    case Damage::Bulged:
-        return say("bulged");
-    case Damage::Discoloured:
-        return say("discoloured");
-    case Damage::Burnt:
-        return say("burnt");
-    case Damage::Hole:
-        return say("hole");
-    case Damage::Corroded:
-        return say("corroded");
-    case Damage::Missing:
-        return say("missing");
-    }
-    return {};
-}
-
-std::optional<Damage> damageFromWord(std::string_view word) {
-    for (const auto& [known, text] : damages)
-        if (text == word) return known;
-    return std::nullopt;
-}
-
-std::string_view wordOf(Painted::Over over) {
-    switch (over) {
-    case Painted::Over::Top:
-        return "top";
-    case Painted::Over::Bottom:
-        return "bottom";
-    case Painted::Over::Stills:
-        return "stills";
-    }
-    return "top";
-}
-
-Message labelOf(Painted::Over over) {
-    switch (over) {
-    case Painted::Over::Top:
-        return labelOf(Side::Top);
-    case Painted::Over::Bottom:
-        return labelOf(Side::Bottom);
-    case Painted::Over::Stills:
-        return say("stills");
-    }
-    return {};
-}
-
-std::string_view wordOf(Reaction reaction) {
-    switch (reaction) {
-    case Reaction::NotSaid:
-        return "not-said";
-    case Reaction::None:
-        return "none";
-    case Reaction::Starts:
-        return "starts";
-    case Reaction::StartsAndDies:
-        return "dies";
-    case Reaction::Pulses:
-        return "pulses";
-    case Reaction::ShutsOff:
-        return "shuts-off";
-    }
-    return "not-said";
-}
-
-Message labelOf(Reaction reaction) {
-    switch (reaction) {
-    case Reaction::NotSaid:
-        return {};
-    case Reaction::None:
-        return say("no reaction");
-    case Reaction::Starts:
-        return say("the board starts");
-    case Reaction::StartsAndDies:
-        return say("it starts and dies");
-    case Reaction::Pulses:
-        return say("it comes and goes on a steady beat");
-    case Reaction::ShutsOff:
-        return say("the source shuts itself off");
-    }
-    return {};
-}
-
-std::optional<Reaction> reactionFromWord(std::string_view word) {
-    for (const Reaction each : {Reaction::NotSaid, Reaction::None, Reaction::Starts, Reaction::StartsAndDies,
-                                Reaction::Pulses, Reaction::ShutsOff})
-        if (wordOf(each) == word) return each;
-    return std::nullopt;
-}
-
 Stage stageOf(const FactBody& body) {
     return std::visit(Cases{[](const Complaint&) { return Stage::Arrive; },
                             [](const SourceShows&) { return Stage::Arrive; },
@@ -194,6 +83,19 @@ Stage stageOf(const FactBody& body) {
                             [](const Aligned&) { return Stage::Inject; },
                             [](const Painted&) { return Stage::Judge; },
                             [](const CautionMet&) { return Stage::Look; },
+                            [](const History&) { return Stage::Arrive; },
+                            [](const Negotiated&) { return Stage::Arrive; },
+                            [](const PowerTrace&) { return Stage::Arrive; },
+                            [](const FeeAgreed&) { return Stage::Arrive; },
+                            [](const LeadsMeasured&) { return Stage::Measure; },
+                            [](const BoardSeen&) { return Stage::Look; },
+                            [](const BurstSeen&) { return Stage::Look; },
+                            [](const DonorReading&) { return Stage::Measure; },
+                            [](const BoardWarm&) { return Stage::Measure; },
+                            [](const SupplyShows&) { return Stage::Inject; },
+                            [](const HeatSensed&) { return Stage::Judge; },
+                            [](const CopperWorked&) { return Stage::Refit; },
+                            [](const CameBack&) { return Stage::Prove; },
                             [](const Struck&) { return Stage::Arrive; },
                             [](const UnknownFact&) { return Stage::Arrive; }},
                       body);
@@ -240,9 +142,73 @@ Message sentenceOf(const FactBody& body) {
                     "{place} {mode} {reading}",
                     {{"place", f.place}, {"mode", labelOf(f.reading.mode)}, {"reading", textOf(f.reading)}});
                 const Message taken = f.reversed ? joined({reading, say("leads reversed")}, ", ") : reading;
-                return f.against.empty()
-                           ? taken
-                           : say("{reading} against {place}", {{"reading", taken}, {"place", f.against}});
+                const Message all = f.against.empty() ? taken
+                                                      : say("{reading} against {place}",
+                                                            {{"reading", taken}, {"place", f.against}});
+                return f.powered ? joined({all, say("with the power on")}, ", ") : all;
+            },
+            [](const DonorReading& f) {
+                const Message reading = say("a good board reads {reading} at {place}",
+                                            {{"place", f.place}, {"reading", textOf(f.reading)}});
+                return f.reversed ? joined({reading, say("leads reversed")}, ", ") : reading;
+            },
+            [](const BoardWarm& f) {
+                return f.warm ? say("the board is warm: readings drift") : say("the board has cooled");
+            },
+            [](const History& f) { return with(labelOf(f.past), f.text); },
+            [](const Negotiated& f) {
+                const Message asked =
+                    say("asked for {asked}, got {got}",
+                        {{"asked", quantityText(f.asked_v, "V")}, {"got", quantityText(f.got_v, "V")}});
+                const Message at = f.port.empty() ? asked : joined({verbatim(f.port), asked}, ": ");
+                return f.turned ? joined({at, say("plug turned")}, ", ") : at;
+            },
+            [](const PowerTrace& f) {
+                if (f.moments.empty()) return say("power put on");
+                const auto& last = f.moments.back();
+                return with(sayCount("power put on: one moment, {volts} {amps}",
+                                     "power put on: {n} moments, at the end {volts} {amps}",
+                                     static_cast<long>(f.moments.size()),
+                                     {{"volts", quantityText(last.volts, "V")},
+                                      {"amps", quantityText(last.amps, "A")}}),
+                            f.text);
+            },
+            [](const LeadsMeasured& f) {
+                return say("{leads} read {ohms}",
+                           {{"leads", labelOf(f.leads)}, {"ohms", quantityText(f.ohms, "Ω")}});
+            },
+            [](const FeeAgreed& f) {
+                return say("the job pays {fixed} when it is fixed, {look} when not; an hour is worth {hour}",
+                           {{"fixed", quantityText(f.whenFixed, "")},
+                            {"look", quantityText(f.whenNot, "")},
+                            {"hour", quantityText(f.hourly, "")}});
+            },
+            [](const BoardSeen& f) {
+                return with(joined({verbatim(f.place), labelOf(f.damage)}, ": "), f.text);
+            },
+            [](const BurstSeen& f) {
+                return say("{place} {burst}", {{"place", f.place}, {"burst", labelOf(f.burst)}});
+            },
+            [](const SupplyShows& f) {
+                return say("{place}: the supply shows {volts}, {amps}; {course}",
+                           {{"place", f.place},
+                            {"volts", quantityText(f.volts, "V")},
+                            {"amps", quantityText(f.amps, "A")},
+                            {"course", labelOf(f.course)}});
+            },
+            [](const HeatSensed& f) {
+                return f.part.empty() ? joined({say("nothing shows"), labelOf(f.by)}, ": ")
+                                      : joined({verbatim(f.part), labelOf(f.by)}, ": ");
+            },
+            [](const CopperWorked& f) {
+                const Message at = joined({labelOf(f.work), verbatim(f.place)}, ": ");
+                return f.to.empty() ? at : say("{from} to {to}", {{"from", at}, {"to", f.to}});
+            },
+            [](const CameBack& f) {
+                return with(f.part.empty()
+                                ? say("it fails again")
+                                : say("it fails again after {part} was replaced", {{"part", f.part}}),
+                            f.text);
             },
             [](const RailChosen& f) {
                 return say("the hunt is about {net}", {{"net", f.net}});
@@ -272,8 +238,10 @@ Message sentenceOf(const FactBody& body) {
                             f.text);
             },
             [](const PartMeasured& f) {
-                return f.shorted ? say("{part} reads shorted off the board", {{"part", f.part}})
-                                 : say("{part} reads fine off the board", {{"part", f.part}});
+                const Message read = f.shorted ? say("{part} reads shorted off the board", {{"part", f.part}})
+                                     : f.open  ? say("{part} reads open off the board", {{"part", f.part}})
+                                               : say("{part} reads fine off the board", {{"part", f.part}});
+                return f.reading ? with(read, textOf(*f.reading)) : read;
             },
             [](const Closed& f) {
                 const Message end = f.fixed ? say("fixed") : say("closed, not fixed");

@@ -1,8 +1,8 @@
-#include "diagnosis/fact_check.h"
+#include "diagnosis/fact/fact_check.h"
 #include "base/input_bounds.h"
 
 #include "base/quantity_text.h"
-#include "diagnosis/case_state.h"
+#include "diagnosis/fact/case_state.h"
 
 #include <cmath>
 
@@ -77,6 +77,50 @@ struct Check {
         else
             number(r.value, drift, bounds::ohms, "Ω");
     }
+    void operator()(const DonorReading& f) { (*this)(ReadingTaken{f.place, "", f.reading, f.reversed}); }
+    void operator()(const BoardWarm&) {}
+    void operator()(const History&) {}
+    void operator()(const Negotiated& f) {
+        part(f.port, true);
+        volts(f.asked_v);
+        volts(f.got_v);
+    }
+    void operator()(const PowerTrace& f) {
+        if (f.moments.empty()) complain(say("power put on without a moment"));
+        double last_s = 0;
+        for (const PowerTrace::Moment& m : f.moments) {
+            number(m.at_s, 0, bounds::seconds, "s");
+            if (m.at_s < last_s) complain(say("the moments go back in time"));
+            last_s = m.at_s;
+            volts(m.volts);
+            number(m.amps, -bounds::amps, bounds::amps, "A");
+        }
+    }
+    void operator()(const LeadsMeasured& f) {
+        constexpr double most = 20; // beyond it they are broken
+        number(f.ohms, 0, most, "Ω");
+    }
+    void operator()(const FeeAgreed& f) {
+        constexpr double most = 1e9;
+        for (const double sum : {f.whenFixed, f.whenNot, f.hourly})
+            number(sum, 0, most, "");
+    }
+    void operator()(const BoardSeen& f) { place(f.place); }
+    void operator()(const BurstSeen& f) { place(f.place); }
+    void operator()(const SupplyShows& f) {
+        place(f.place);
+        number(f.volts, 0, bounds::volts, "V");
+        amps(f.amps);
+    }
+    void operator()(const HeatSensed& f) {
+        part(f.part, true);
+        if (!f.net.empty()) net(f.net);
+    }
+    void operator()(const CopperWorked& f) {
+        place(f.place);
+        place(f.to, f.work != CopperWork::WireRun);
+    }
+    void operator()(const CameBack& f) { part(f.part, true); }
     void operator()(const RailChosen& f) { net(f.net); }
     void operator()(const ClassCorrected& f) { part(f.part); }
     void operator()(const NominalSet& f) {

@@ -1,4 +1,4 @@
-#include "diagnosis/fact_json.h"
+#include "diagnosis/fact/fact_json.h"
 
 #include "base/json_number.h"
 
@@ -51,16 +51,76 @@ Json bodyJson(const MillivoltTaken& f) {
     if (!f.black.empty()) j["black"] = f.black;
     return j;
 }
-Json bodyJson(const ReadingTaken& f) {
-    Json j{{"kind", "reading"}, {"place", f.place}, {"mode", wordOf(f.reading.mode)}};
-    if (!f.against.empty()) j["against"] = f.against;
-    if (f.reading.state == ReadingState::OverRange)
+void putReading(Json& j, const Reading& reading) {
+    j["mode"] = wordOf(reading.mode);
+    if (reading.state == ReadingState::OverRange)
         j["over_range"] = true;
     else
-        j["value"] = f.reading.value;
-    if (f.reading.resolution > 0) j["resolution"] = f.reading.resolution;
+        j["value"] = reading.value;
+    if (reading.resolution > 0) j["resolution"] = reading.resolution;
+}
+Json bodyJson(const ReadingTaken& f) {
+    Json j{{"kind", "reading"}, {"place", f.place}};
+    if (!f.against.empty()) j["against"] = f.against;
+    putReading(j, f.reading);
+    if (f.reversed) j["reversed"] = true;
+    if (f.powered) j["powered"] = true;
+    return j;
+}
+Json bodyJson(const DonorReading& f) {
+    Json j{{"kind", "donor reading"}, {"place", f.place}};
+    putReading(j, f.reading);
     if (f.reversed) j["reversed"] = true;
     return j;
+}
+Json bodyJson(const BoardWarm& f) {
+    return {{"kind", "board warm"}, {"warm", f.warm}};
+}
+Json bodyJson(const History& f) {
+    return {{"kind", "history"}, {"past", wordOf(f.past)}, {"text", f.text}};
+}
+Json bodyJson(const Negotiated& f) {
+    Json j{{"kind", "negotiation"}, {"port", f.port}, {"asked_v", f.asked_v}, {"got_v", f.got_v}};
+    if (f.turned) j["turned"] = true;
+    return j;
+}
+Json bodyJson(const PowerTrace& f) {
+    Json j{{"kind", "power trace"}, {"moments", Json::array()}, {"text", f.text}};
+    for (const PowerTrace::Moment& m : f.moments)
+        j["moments"].push_back({m.at_s, m.volts, m.amps});
+    return j;
+}
+Json bodyJson(const LeadsMeasured& f) {
+    return {{"kind", "leads"}, {"leads", wordOf(f.leads)}, {"ohms", f.ohms}};
+}
+Json bodyJson(const FeeAgreed& f) {
+    return {{"kind", "fee"}, {"when_fixed", f.whenFixed}, {"when_not", f.whenNot}, {"hourly", f.hourly}};
+}
+Json bodyJson(const BoardSeen& f) {
+    return {{"kind", "board seen"}, {"damage", wordOf(f.damage)}, {"place", f.place}, {"text", f.text}};
+}
+Json bodyJson(const BurstSeen& f) {
+    return {{"kind", "burst"}, {"burst", wordOf(f.burst)}, {"place", f.place}};
+}
+Json bodyJson(const SupplyShows& f) {
+    return {{"kind", "supply shows"},
+            {"place", f.place},
+            {"volts", f.volts},
+            {"amps", f.amps},
+            {"course", wordOf(f.course)}};
+}
+Json bodyJson(const HeatSensed& f) {
+    Json j{{"kind", "heat sensed"}, {"by", wordOf(f.by)}, {"part", f.part}};
+    if (!f.net.empty()) j["net"] = f.net;
+    return j;
+}
+Json bodyJson(const CopperWorked& f) {
+    Json j{{"kind", "copper"}, {"work", wordOf(f.work)}, {"place", f.place}};
+    if (!f.to.empty()) j["to"] = f.to;
+    return j;
+}
+Json bodyJson(const CameBack& f) {
+    return {{"kind", "came back"}, {"part", f.part}, {"text", f.text}};
 }
 Json bodyJson(const RailChosen& f) {
     return {{"kind", "rail"}, {"net", f.net}};
@@ -109,7 +169,10 @@ Json bodyJson(const Refitted& f) {
     return {{"kind", "refitted"}, {"part", f.part}, {"replaced", f.replaced}, {"text", f.text}};
 }
 Json bodyJson(const PartMeasured& f) {
-    return {{"kind", "part measured"}, {"part", f.part}, {"shorted", f.shorted}};
+    Json j{{"kind", "part measured"}, {"part", f.part}, {"shorted", f.shorted}};
+    if (f.open) j["open"] = true;
+    if (f.reading) putReading(j, *f.reading);
+    return j;
 }
 Json bodyJson(const Closed& f) {
     return {{"kind", "closed"}, {"fixed", f.fixed}, {"culprit", f.culprit}, {"text", f.text}};
@@ -145,22 +208,36 @@ std::string text(const Json& j, const char* name) {
     return j.value(name, std::string());
 }
 
+template <Spoken E> E spoken(const Json& j, const char* name) {
+    return known(fromWord<E>(j.at(name).get<std::string>()));
+}
+
 long idFrom(const Json& j) {
     const auto id = wholeNumber(j);
     if (!id) throw BadFact{say("the number of a fact is not a whole number")};
     return *id;
 }
 
-ReadingTaken readingFrom(const Json& j) {
-    ReadingTaken f;
-    f.place = j.at("place").get<std::string>();
-    f.against = text(j, "against");
+Reading readingFrom(const Json& j) {
+    Reading reading;
     const auto word = j.at("mode").get<std::string>();
-    f.reading.mode = known(meterModeFromWord(word));
-    f.reading.state = j.value("over_range", false) ? ReadingState::OverRange : ReadingState::Value;
-    if (f.reading.state == ReadingState::Value) f.reading.value = j.at("value").get<double>();
-    f.reading.resolution = j.value("resolution", 0.0);
-    f.reversed = j.value("reversed", false);
+    reading.mode = known(meterModeFromWord(word));
+    reading.state = j.value("over_range", false) ? ReadingState::OverRange : ReadingState::Value;
+    if (reading.state == ReadingState::Value) reading.value = j.at("value").get<double>();
+    reading.resolution = j.value("resolution", 0.0);
+    return reading;
+}
+
+ReadingTaken takenFrom(const Json& j) {
+    return {j.at("place").get<std::string>(), text(j, "against"), readingFrom(j), j.value("reversed", false),
+            j.value("powered", false)};
+}
+
+PowerTrace traceFrom(const Json& j) {
+    PowerTrace f;
+    f.text = text(j, "text");
+    for (const Json& m : j.at("moments"))
+        f.moments.push_back({m.at(0).get<double>(), m.at(1).get<double>(), m.at(2).get<double>()});
     return f;
 }
 
@@ -191,9 +268,9 @@ FactBody bodyFrom(const std::string& kind, const Json& j) {
     if (kind == "complaint") return Complaint{text(j, "text")};
     if (kind == "source")
         return SourceShows{j.at("volts").get<double>(), j.at("amps").get<double>(), text(j, "text"),
-                           known(reactionFromWord(j.value("reaction", "not-said")))};
+                           known(fromWord<Reaction>(j.value("reaction", "not-said")))};
     if (kind == "seen")
-        return Seen{text(j, "part"), known(damageFromWord(text(j, "damage"))), text(j, "text"),
+        return Seen{text(j, "part"), known(fromWord<Damage>(text(j, "damage"))), text(j, "text"),
                     text(j, "photo")};
     if (kind == "uncovered") return Uncovered{j.at("what").get<std::string>()};
     if (kind == "unplugged") return Unplugged{j.at("part").get<std::string>(), j.value("back", false)};
@@ -205,7 +282,30 @@ FactBody bodyFrom(const std::string& kind, const Json& j) {
                               j.at("amps").get<double>(),
                               j.at("plus").get<std::string>(),
                               text(j, "minus")};
-    if (kind == "reading") return readingFrom(j);
+    if (kind == "reading") return takenFrom(j);
+    if (kind == "donor reading")
+        return DonorReading{j.at("place").get<std::string>(), readingFrom(j), j.value("reversed", false)};
+    if (kind == "board warm") return BoardWarm{j.at("warm").get<bool>()};
+    if (kind == "history") return History{spoken<Past>(j, "past"), text(j, "text")};
+    if (kind == "negotiation")
+        return Negotiated{text(j, "port"), j.value("turned", false), j.at("asked_v").get<double>(),
+                          j.at("got_v").get<double>()};
+    if (kind == "power trace") return traceFrom(j);
+    if (kind == "leads") return LeadsMeasured{spoken<LeadsOf>(j, "leads"), j.at("ohms").get<double>()};
+    if (kind == "fee")
+        return FeeAgreed{j.at("when_fixed").get<double>(), j.value("when_not", 0.0),
+                         j.at("hourly").get<double>()};
+    if (kind == "board seen")
+        return BoardSeen{spoken<BoardDamage>(j, "damage"), text(j, "place"), text(j, "text")};
+    if (kind == "burst") return BurstSeen{spoken<Burst>(j, "burst"), text(j, "place")};
+    if (kind == "supply shows")
+        return SupplyShows{j.at("place").get<std::string>(), j.at("volts").get<double>(),
+                           j.at("amps").get<double>(),
+                           known(fromWord<CurrentCourse>(j.value("course", "steady")))};
+    if (kind == "heat sensed") return HeatSensed{spoken<HeatSense>(j, "by"), text(j, "part"), text(j, "net")};
+    if (kind == "copper")
+        return CopperWorked{spoken<CopperWork>(j, "work"), j.at("place").get<std::string>(), text(j, "to")};
+    if (kind == "came back") return CameBack{text(j, "part"), text(j, "text")};
     if (kind == "rail") return RailChosen{j.at("net").get<std::string>()};
     if (kind == "class")
         return ClassCorrected{j.at("part").get<std::string>(), known(partClassFromWord(text(j, "class")))};
@@ -220,7 +320,9 @@ FactBody bodyFrom(const std::string& kind, const Json& j) {
     if (kind == "refitted")
         return Refitted{j.at("part").get<std::string>(), j.value("replaced", false), text(j, "text")};
     if (kind == "part measured")
-        return PartMeasured{j.at("part").get<std::string>(), j.at("shorted").get<bool>()};
+        return PartMeasured{j.at("part").get<std::string>(), j.at("shorted").get<bool>(),
+                            j.value("open", false),
+                            j.contains("mode") ? std::optional(readingFrom(j)) : std::nullopt};
     if (kind == "closed") return Closed{j.value("fixed", false), text(j, "culprit"), text(j, "text")};
     if (kind == "note") return Noted{text(j, "text")};
     if (kind == "alignment")

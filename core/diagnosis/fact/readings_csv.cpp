@@ -1,4 +1,4 @@
-#include "diagnosis/readings_csv.h"
+#include "diagnosis/fact/readings_csv.h"
 
 #include "base/csv.h"
 #include "base/number_text.h"
