@@ -8,6 +8,7 @@
 #include <cmath>
 #include <map>
 #include <memory>
+#include <set>
 
 namespace ustor {
 namespace {
@@ -114,11 +115,17 @@ double warmsByItself(const CaseState& state, const BoardCircuit& circuit, const 
     return share;
 }
 
-/// What each part that was lifted carried at most: the rail's ohms before and after tell. Contacts and digits
-/// count for the part.
+/// What each part that was lifted carried at most: the rail's last ohms with it against those without it, as
+/// long as nothing else was lifted or put on. Contacts and digits count for the part; of several readings the
+/// highest does, and none of them is beyond doubt.
 std::map<PartIndex, double> mostCarried(const CaseState& state, const BoardCircuit& circuit, int rail) {
-    constexpr double contact_ohms = 0.2;
-    std::map<PartIndex, double> most;
+    constexpr double contact_ohms = 0.2, slip = 0.05;
+    struct Lift {
+        double before = 0; ///< ohms
+        std::set<std::string> off;
+        double carried = slip;
+    };
+    std::map<PartIndex, Lift> lifts;
     const CaseState::TakenReading* before = nullptr;
     for (const auto& r : state.readings) {
         const Reading& reading = r.taken.reading;
@@ -126,18 +133,21 @@ std::map<PartIndex, double> mostCarried(const CaseState& state, const BoardCircu
                             reading.mode == MeterMode::Ohms && reading.state == ReadingState::Value;
         if (!counts) continue;
         if (before)
-            for (const std::string& name : r.then->off) {
-                if (before->then->off.contains(name)) continue;
-                const PartIndex part = state.board.findPart(name);
-                const double low = std::max(0.0, before->taken.reading.value - contact_ohms),
+            for (const std::string& name : r.then->off)
+                if (const PartIndex part = state.board.findPart(name);
+                    part >= 0 && !before->then->off.contains(name))
+                    lifts[part] = {before->taken.reading.value, r.then->off, slip};
+        for (auto& [part, lift] : lifts)
+            if (lift.off == r.then->off) {
+                const double low = std::max(0.0, lift.before - contact_ohms),
                              high = reading.value + contact_ohms;
-                const double carried = std::clamp(1 - low / high, 0.0, 1.0);
-                if (part < 0) continue;
-                const auto [known, fresh] = most.emplace(part, carried);
-                if (!fresh) known->second = std::min(known->second, carried);
+                lift.carried = std::max(lift.carried, 1 - low / high);
             }
         before = &r;
     }
+    std::map<PartIndex, double> most;
+    for (const auto& [part, lift] : lifts)
+        most[part] = lift.carried;
     return most;
 }
 

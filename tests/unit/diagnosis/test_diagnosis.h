@@ -82,6 +82,7 @@ class TestSuspects : public QObject {
     void entropyAndOverflow();
     void oddsSumToOneAndWeightsAddUp();
     void heatPointsAtThePart();
+    void whatCarriedNothingDidNotWarm();
     void stillsSayLessThanAnInjection();
     void partsInThePathExplainTheirHeat();
     void damageMovesTheOddsAndProvesNothing();

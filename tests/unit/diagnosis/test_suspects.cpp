@@ -95,6 +95,28 @@ void TestSuspects::heatPointsAtThePart() {
 
 // What became warmer between two stills may be a hand or hot-air heat (common practice): it moves the odds,
 // is written and read as what it is, spares no injection, and counts for nothing beside one.
+// Heat at a part without which the rail reads the same was not its own; a slip of the probe is no proof of
+// that: the rail read again tells.
+void TestSuspects::whatCarriedNothingDidNotWarm() {
+    const Board board = testing::smallBoard();
+    const auto index = static_cast<std::size_t>(board.findPart("U1"));
+    const auto odds = [&](const std::vector<FactBody>& bodies) {
+        return assess(board, factsOf(bodies), {}).belief.cause[index];
+    };
+    HeatFound heat = heatAt(board, {"U1"});
+    heat.net = "+1V0_CORE";
+    const std::vector<FactBody> warm{ohms("C3.1", 2.7), heat};
+    std::vector<FactBody> same = warm, slipped = warm;
+    same.emplace_back(Lifted{"U1"});
+    same.push_back(ohms("C3.1", 2.7));
+    QVERIFY2(odds(same) < 0.5 * odds(warm), qPrintable(QString("%1 %2").arg(odds(warm)).arg(odds(same))));
+    slipped.emplace_back(Lifted{"U1"});
+    slipped.push_back(ohms("C3.1", 2.7));
+    slipped.push_back(ohms("C3.1", 2e4));
+    slipped.push_back(ohms("C3.1", 2e4));
+    QVERIFY2(odds(slipped) > odds(same), qPrintable(QString("%1 %2").arg(odds(same)).arg(odds(slipped))));
+}
+
 void TestSuspects::stillsSayLessThanAnInjection() {
     const Board board = testing::smallBoard();
     HeatFound stills = heatAt(board, {"C13"});
