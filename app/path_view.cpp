@@ -177,8 +177,8 @@ void PathView::keyPressEvent(QKeyEvent* event) {
               dy = (event->key() == Qt::Key_Down) - (event->key() == Qt::Key_Up);
     if (path().places.empty() || !m_assessment) return QWidget::keyPressEvent(event);
     if (event->key() == Qt::Key_Return && m_chosen >= 0)
-        return emit measureWanted(text(
-            handyPlace(m_assessment->state.board, path().places[static_cast<std::size_t>(m_chosen)].net)));
+        return emit measureWanted(text(handyPlace(m_assessment->state.board, *m_assessment->state.netParts,
+                                                  path().places[static_cast<std::size_t>(m_chosen)].net)));
     if (dx == 0 && dy == 0) return QWidget::keyPressEvent(event);
     if (m_chosen < 0) return choose(0);
     // The nearest plate in that direction.

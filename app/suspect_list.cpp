@@ -66,8 +66,7 @@ void SuspectList::addHypotheses(std::vector<Row>& list) const {
     double rest = 0;
     for (const Hypothesis& h : m_assessment->belief.hypotheses) {
         const QString words = text(sentenceOf(m_assessment->state.board, h.causes));
-        if (h.weights.empty() ||
-            ((h.odds < hardlyLikely || static_cast<int>(list.size()) >= mostRows) && words != m_chosen)) {
+        if ((h.odds < hardlyLikely || static_cast<int>(list.size()) >= mostRows) && words != m_chosen) {
             ++others;
             rest += h.odds;
             continue;
@@ -147,7 +146,7 @@ void SuspectList::paintEvidence(QPainter& painter, const Row& row) const {
     for (const Weight& e : *row.evidence) {
         painter.setPen(look.ink);
         painter.setFont(Look::small());
-        const QString words = painter.fontMetrics().elidedText(text(e.what), Qt::ElideRight, width() - 50);
+        const QString words = painter.fontMetrics().elidedText(text(*e.what), Qt::ElideRight, width() - 50);
         painter.drawText(QRectF(40, y, width() - 48, 16), Qt::AlignVCenter, words);
         painter.drawLine(QPointF(axis, y + 16), QPointF(axis, y + 27));
         const double length = reach * e.weight / most;

@@ -31,6 +31,8 @@ void benchLargeBoard();
 
 /// What a fact costs in a case that has grown, on a small board and a large one; a casebook of 10,000 cases.
 void benchGrowth();
+/// What it takes to judge one more reading, on boards and cases of several sizes.
+void benchJudge();
 
 /// A rail of a million copper cells: time and memory.
 void benchCopper();

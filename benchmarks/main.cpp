@@ -27,6 +27,8 @@ int main(int argc, char** argv) {
     app.add_flag("--locate", locate, "Only the memory that a large recording takes");
     bool growth = false;
     app.add_flag("--growth", growth, "Only cases that grow, and many of them");
+    bool judge = false;
+    app.add_flag("--judge", judge, "Only what it takes to judge one more reading");
     int games = 0;
     bool meterOnly = false, told = false;
     app.add_option("--play", games, "Only so many whole hunts on random boards");
@@ -48,10 +50,12 @@ int main(int argc, char** argv) {
     if (!scene.empty()) return benchScenes(scenes, seed, scene == "all" ? "" : scene), 0;
     if (locate) return benchLargeLocate(), 0;
     if (growth) return benchGrowth(), 0;
+    if (judge) return benchJudge(), 0;
     if (liveOnly) return benchLiveLoad(), benchLargeLive(0), benchLargeLive(2), 0;
     if (!streamOnly) benchCopper();
     if (!streamOnly) benchLargeBoard();
     if (boardOnly) return 0;
+    benchJudge();
     benchGrowth();
     benchEstimator();
     benchLargeStream();

@@ -19,7 +19,7 @@ void addHypotheses(const Assessment& a, Answer& answer) {
     constexpr double worthTelling = 0.005;
     double rest = 0;
     for (const Hypothesis& h : a.belief.hypotheses) {
-        if (h.odds < worthTelling || h.weights.empty()) {
+        if (h.odds < worthTelling) {
             rest += h.odds;
             continue;
         }
@@ -34,7 +34,7 @@ void addHypotheses(const Assessment& a, Answer& answer) {
         }
         one["evidence"] = Json::array();
         for (const Weight& w : h.weights)
-            one["evidence"].push_back({{"what", w.what}, {"weight", w.weight}, {"fact", w.fact}});
+            one["evidence"].push_back({{"what", *w.what}, {"weight", w.weight}, {"fact", w.fact}});
         list.push_back(std::move(one));
         answer.line(fixed(100 * h.odds, 1) + " % " + sentence.text());
     }
@@ -136,7 +136,7 @@ void assessCase(const std::string& folder, const std::string& knownGood, Answer&
         Json one{{"part", name}, {"odds", s.odds}, {"cleared", s.cleared}};
         one["evidence"] = Json::array();
         for (const Weight& e : s.evidence)
-            one["evidence"].push_back({{"what", e.what}, {"weight", e.weight}, {"fact", e.fact}});
+            one["evidence"].push_back({{"what", *e.what}, {"weight", e.weight}, {"fact", e.fact}});
         j["suspects"].push_back(one);
         constexpr double worthALine = 0.005;
         if (s.odds > worthALine)

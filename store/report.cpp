@@ -87,7 +87,7 @@ class Page {
             std::vector<Message> reasons;
             if (s.cleared) reasons.push_back(say("cleared"));
             for (const Weight& e : s.evidence)
-                reasons.push_back(e.what);
+                reasons.push_back(*e.what);
             m_page +=
                 "<tr>" + cell(part.designator) + cell(labelOf(part.partClass)) +
                 QString("<td align=\"right\">%1 %</td>").arg(100 * s.odds, 0, 'f', s.odds < 0.1 ? 1 : 0) +

@@ -59,7 +59,7 @@ NetIndex downNet(const CaseState& state, const Belief& belief, const BoardCircui
     std::set<int> read;
     for (const auto& r : state.readings)
         read.insert(circuit.railOf(r.net));
-    const PartsOff now = standOf(state);
+    const PartsOff& now = *state.now;
     struct Down {
         double odds = 0, before = 0; ///< now, and before any fact
         NetIndex net = -1;           ///< of the likeliest
@@ -98,7 +98,7 @@ std::string provenCulprit(const CaseState& state, const Stretch& stretch, const 
                           double stillShorted) {
     constexpr double sure = 0.85;
     if (stillShorted > 1 - sure || belief.hypotheses.empty()) return {};
-    const PartsOff now = standOf(state);
+    const PartsOff& now = *state.now;
     for (const Hypothesis& h : belief.hypotheses)
         for (const Fault& fault : h.causes) {
             if (fault.part < 0 || !fault.conducts() || isOn(state.board, now, fault)) continue;
@@ -114,7 +114,7 @@ LinkState linksOf(const CaseState& state) {
     const Board& board = state.board;
     LinkState links;
     for (const std::string& name : state.lifted)
-        if (const PartIndex p = board.findPart(name); p >= 0 && isLink(board.parts[p]))
+        if (const PartIndex p = partNamed(state, name); p >= 0 && isLink(board.parts[p]))
             links.lifted.insert(name);
     for (const auto& r : state.readings) {
         const Reading& reading = r.taken.reading;
@@ -167,8 +167,18 @@ Fee feeOf(const CaseState& state, const Knowledge& knowledge) {
 }
 
 /// What counts for nothing, with what to do.
-std::vector<SetAside> setAside(const CaseState& state, const BoardCircuit& circuit) {
+std::vector<SetAside> setAside(const CaseState& state, const BoardCircuit& circuit,
+                               const std::vector<ReadingsLeftOut>& leftOut) {
     std::vector<SetAside> all;
+    for (const ReadingsLeftOut& left : leftOut)
+        all.push_back(
+            {left.fact,
+             sayCount("{rail} was read so often that one reading between the first and the newest counts "
+                      "no more",
+                      "{rail} was read so often that {n} readings between the first and the newest count "
+                      "no more",
+                      left.readings,
+                      {{"rail", state.board.nets[circuit.rails()[left.rail].nets.front()].name}})});
     for (const auto& r : state.readings)
         if (r.net >= 0 && !state.board.nets[r.net].ground && circuit.railOf(r.net) < 0)
             all.push_back({r.fact, say("the reading at {place} counts for nothing: as far as the board tells "
@@ -233,8 +243,9 @@ void Assessor::conclude() {
     }
     a.rails = judgeRails(a.state);
     a.links = linksOf(a.state);
-    a.setAside = setAside(a.state, *m_circuit);
-    m_readings->setGroups(readingGroups(a.state, *m_circuit));
+    std::vector<ReadingsLeftOut> leftOut;
+    m_readings->setGroups(readingGroups(a.state, *m_circuit, &leftOut));
+    a.setAside = setAside(a.state, *m_circuit, leftOut);
     const auto levels = std::make_shared<const PowerLevels>(a.state, *m_circuit, *m_feed);
     std::vector<EvidenceItem> items = seenEvidence(a.state, *m_circuit);
     for (auto& more : {measuredEvidence(a.state), storyEvidence(a.state), negotiationEvidence(a.state),

@@ -45,7 +45,7 @@ StretchReading newestReading(const CaseState& state, const Stretch& stretch) {
 }
 
 double stillShorted(const CaseState& state, const Belief& belief) {
-    const PartsOff now = standOf(state);
+    const PartsOff& now = *state.now;
     double odds = 0;
     for (const Hypothesis& h : belief.hypotheses)
         if (std::any_of(h.causes.begin(), h.causes.end(), [&](const Fault& fault) {
@@ -80,11 +80,12 @@ std::vector<Suspect> suspectsOf(const CaseState& state, const Stretch& stretch, 
         if (part >= 0) suspect.cleared = isCleared(state, stretch, state.board.parts[part].designator, odds);
         const auto found = best.find(part);
         if (found != best.end() && !found->second->weights.empty()) {
-            suspect.evidence.push_back({part < 0
-                                            ? say("before any fact")
-                                            : say("before any fact: a {class}",
-                                                  {{"class", labelOf(state.board.parts[part].partClass)}}),
-                                        0, std::log(found->second->prior)});
+            suspect.evidence.push_back(
+                {std::make_shared<const Message>(
+                     part < 0 ? say("before any fact")
+                              : say("before any fact: a {class}",
+                                    {{"class", labelOf(state.board.parts[part].partClass)}})),
+                 0, std::log(found->second->prior)});
             for (const Weight& weight : found->second->weights)
                 suspect.evidence.push_back(weight);
         }

@@ -22,17 +22,15 @@ double handiness(const Part& part) {
     }
 }
 
-std::pair<double, std::string> bestPad(const Board& board, NetIndex net) {
-    std::pair<double, std::string> best{0, board.nets[net].name};
-    for (const PadRef ref : board.padsOf(net))
-        if (const double h = handiness(board.parts[ref.part]); h > best.first) best = {h, board.placeOf(ref)};
-    return best;
-}
-
 } // namespace
 
-std::string handyPlace(const Board& board, NetIndex net) {
-    return bestPad(board, net).second;
+std::string handyPlace(const Board& board, const NetParts& parts, NetIndex net) {
+    std::pair<double, std::string> best{0, board.nets[net].name};
+    for (const PartIndex p : parts.on(net))
+        for (const Pad& pad : board.parts[p].pads)
+            if (const double h = handiness(board.parts[p]); pad.net == net && h > best.first)
+                best = {h, board.parts[p].designator + "." + pad.pin};
+    return best.second;
 }
 
 std::string handyPlace(const Board& board, const Stretch& stretch) {
@@ -59,7 +57,7 @@ std::string groundPlace(const Board& board) {
             // A connector's ground pin or shell takes a clip better than anything else.
             for (const PadRef ref : board.padsOf(net))
                 if (board.parts[ref.part].partClass == PartClass::Connector) return board.placeOf(ref);
-            return handyPlace(board, net);
+            return handyPlace(board, NetParts(board), net);
         }
     return "GND";
 }

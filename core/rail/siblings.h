@@ -2,7 +2,6 @@
 
 #include "rail/net_parts.h"
 
-#include <optional>
 #include <string>
 #include <vector>
 
@@ -22,14 +21,16 @@ class Siblings {
     std::vector<NetIndex> of(NetIndex net);
 
   private:
-    /// Kinds, values and pins of what is on a net, sorted.
-    using Look = std::vector<std::string>;
-    const Look& lookOf(NetIndex net);
+    /// Kinds, values and pins of what is on a net, sorted, and its working voltage.
+    std::string lookOf(NetIndex net) const;
+    int stretchOfNet(NetIndex net);
 
     const Board& m_board;
     const NetParts& m_parts;
-    std::vector<int> m_pads; ///< by net, how many
-    std::vector<std::optional<Look>> m_looks;
+    std::vector<int> m_looks; ///< by net: equal ones are built alike; -1: too few pads, or ground
+    std::vector<std::vector<NetIndex>> m_alike; ///< by look, in order
+    std::vector<int> m_stretches; ///< by net: equal ones hang together through links; -1: not yet asked
+    int m_asked = 0;
 };
 
 } // namespace ustor

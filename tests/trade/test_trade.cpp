@@ -138,7 +138,7 @@ class Telling {
             return number(oddsOf([&](const Fault& f) { return wordOf(f.kind) == words[1]; }), words, 2);
         if (what == "shorted") {
             const int rail = circuit.railOf(m_board.findNet(words[1]));
-            const PartsOff stand = standOf(a.state);
+            const PartsOff& stand = *a.state.now;
             return number(oddsOf([&](const Fault& f) {
                               return f.conducts() && rail >= 0 && isOn(a.state.board, stand, f) &&
                                      (circuit.railOf(f.a) == rail || circuit.railOf(f.b) == rail);

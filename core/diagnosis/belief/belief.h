@@ -5,6 +5,7 @@
 #include "diagnosis/hypothesis/candidates.h"
 #include "diagnosis/hypothesis/companions.h"
 
+#include <memory>
 #include <vector>
 
 namespace ustor {
@@ -13,7 +14,7 @@ namespace ustor {
 /// of them together did, each as sure as it was until then. With the logarithm of its odds before any fact
 /// they add up to that of its odds now.
 struct Weight {
-    Message what;
+    std::shared_ptr<const Message> what;
     long fact = 0; ///< 0 for what is known without a fact
     double weight = 0;
 };
@@ -23,7 +24,7 @@ struct Hypothesis {
     std::vector<Fault> causes;
     double prior = 0;
     double odds = 0;
-    std::vector<Weight> weights; ///< of the likeliest only
+    std::vector<Weight> weights; ///< of the likeliest only; facts that moved it by nothing are left out
 };
 
 struct Belief {

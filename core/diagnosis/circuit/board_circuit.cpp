@@ -161,6 +161,8 @@ void BoardCircuit::addRails() {
             inside = inside && m_consumers[static_cast<std::size_t>(net)] == 0;
         }
         rail.consumers = static_cast<int>(chips.size());
+        for (const NetIndex net : rail.nets)
+            rail.consumerPads += m_consumers[static_cast<std::size_t>(net)];
         const RailKind kind = railKindOf(m_board, m_parts, first);
         RailSigns signs{kind, stretch.nominal, false, 0, !inside};
         signs.gate = rail.nets.size() == 1 && gates.contains(rail.nets.front()) && !isPower.contains(first);
@@ -216,7 +218,7 @@ BoardCircuit::Piece BoardCircuit::pieceOf(NetIndex net, std::span<const PartInde
         return count;
     };
     const auto& all = m_rails[static_cast<std::size_t>(rail)].nets;
-    if (const int total = consumers(all); total > 0) {
+    if (const int total = m_rails[static_cast<std::size_t>(rail)].consumerPads; total > 0) {
         const int here = consumers(piece.nets);
         piece.loadFactor = here > 0 ? static_cast<double>(total) / here : 0;
     } else {
@@ -236,11 +238,11 @@ BoardCircuit::Local BoardCircuit::localNetwork(const ProbedNets& probed, const B
     };
     std::map<NetIndex, int> nodes;
     std::vector<Reached> open;
-    const auto nodeOf = [&](NetIndex net, int away, bool onRed) {
+    const auto nodeOf = [&](NetIndex net, int away, bool onRed, int joined = -1) {
         if (ground(net)) return 0;
-        const auto [at, fresh] = nodes.emplace(net, 0);
+        const auto [at, fresh] = nodes.emplace(net, joined);
         if (fresh) {
-            at->second = local.network.addNode();
+            if (joined < 0) at->second = local.network.addNode();
             open.push_back({net, away, onRed});
         }
         return at->second;
@@ -255,7 +257,8 @@ BoardCircuit::Local BoardCircuit::localNetwork(const ProbedNets& probed, const B
     std::set<int> taken;
     std::set<std::size_t> faults;
     // Breadth first: what hangs together through links before what lies behind a junction.
-    constexpr int furthest = 5, mostNodes = 80;
+    // Of a rail with more nets than the method takes, what was reached stands for the rest.
+    constexpr int furthest = 5, mostNodes = 80, mostOfLinks = 100, mostJoined = 1000;
     for (int away = 0; away <= furthest; ++away)
         for (std::size_t i = 0; i < open.size(); ++i) {
             if (open[i].away != away) continue;
@@ -270,10 +273,16 @@ BoardCircuit::Local BoardCircuit::localNetwork(const ProbedNets& probed, const B
                 const Branch& branch = m_branches[static_cast<std::size_t>(index)];
                 const bool junction = branch.ohms == 0;
                 const bool leads = !junction || (onRed ? branch.a : branch.b) == net;
-                const bool enough = junction && (away == furthest || local.network.nodes() >= mostNodes);
+                const NetIndex far = branch.a == net ? branch.b : branch.a;
+                const bool reached = ground(far) || nodes.contains(far);
+                const bool enough = junction ? away == furthest || local.network.nodes() >= mostNodes
+                                             : !reached && (change.linksAreNothing
+                                                                ? static_cast<int>(nodes.size()) >= mostJoined
+                                                                : local.network.nodes() >= mostOfLinks);
                 if (isOff(branch.part) || !leads || enough || !taken.insert(index).second) continue;
-                const int a = nodeOf(branch.a, away + junction, onRed),
-                          b = nodeOf(branch.b, away + junction, onRed);
+                const int joined = !junction && change.linksAreNothing ? nodes.at(net) : -1;
+                const int a = nodeOf(branch.a, away + junction, onRed, joined),
+                          b = nodeOf(branch.b, away + junction, onRed, joined);
                 if (a == b) continue;
                 if (junction)
                     local.network.connect(a, b, branch.junction);
@@ -281,6 +290,7 @@ BoardCircuit::Local BoardCircuit::localNetwork(const ProbedNets& probed, const B
                     local.network.connect(a, b, Ohms(branch.ohms));
             }
         }
+    std::map<int, int> chips; // nets with any, by node
     for (const auto& [net, node] : nodes) {
         const int index = railOf(net);
         if (index < 0) continue;
@@ -290,16 +300,16 @@ BoardCircuit::Local BoardCircuit::localNetwork(const ProbedNets& probed, const B
         const double ohms = other == change.loads.end() ? rail.usualOhms : other->second;
         // Shared out by how many chips hang on which net of the rail; without any, all on its first.
         const int here = m_consumers[static_cast<std::size_t>(net)];
-        int all = 0;
-        for (const NetIndex each : rail.nets)
-            all += m_consumers[static_cast<std::size_t>(each)];
+        const int all = rail.consumerPads;
         if (all == 0 ? net != rail.nets.front() : here == 0) continue;
         const double share = all == 0 ? 1 : static_cast<double>(all) / here;
         if (index == railOf(probed.place))
             local.ownLoad.emplace_back(local.network.resistors().size(), share);
         local.network.connect(node, 0, Ohms(ohms * share));
-        if (here > 0) local.network.connect(0, node, protection());
+        if (here > 0) ++chips[node];
     }
+    for (const auto& [node, count] : chips)
+        local.network.connect(0, node, {count * protection().saturation_a, protection().emission});
     return local;
 }
 

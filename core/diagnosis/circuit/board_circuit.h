@@ -42,6 +42,8 @@ struct BoardChange {
     std::span<const PartIndex> off;    ///< lifted, unplugged or open parts, in order of their index
     std::span<const Conductor> faults; ///< beside what the board has by itself
     std::span<const std::pair<int, double>> loads; ///< ohms of rails that are not at their usual level
+    /// Links count as none at all: their milliohms are nothing beside the contact of a probe to ground.
+    bool linksAreNothing = false;
 };
 
 struct PredictedReading {
@@ -61,6 +63,7 @@ class BoardCircuit {
     struct Rail {
         std::vector<NetIndex> nets;
         int consumers = 0;             ///< chips on it
+        int consumerPads = 0;          ///< nets of it that a chip is on, once a chip
         std::vector<LoadLevel> levels; ///< what it may show by itself
         double usualOhms = 0;
     };

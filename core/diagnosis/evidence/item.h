@@ -14,6 +14,9 @@ struct EvidenceItem {
     long fact = 0; ///< 0 for what is known without a fact
     Message what;
     std::function<double(std::span<const Fault>)> logLikelihood;
+    /// Of a fact about a single part: it says the same of all hypotheses without a fault of this part. -1: of
+    /// any.
+    PartIndex part = -1;
 };
 
 } // namespace ustor

@@ -38,11 +38,15 @@ DamageShares sharesOf(Damage damage) {
     return {1, 1, 1};
 }
 
+bool mayBeVictim(const Part& part) {
+    return part.partClass == PartClass::Fuse || part.partClass == PartClass::SenseResistor;
+}
+
 /// A fuse or series resistor through which a short of the rail behind it draws its current.
 bool isVictim(const CaseState& state, const BoardCircuit& circuit, PartIndex part,
               std::span<const Fault> faults) {
     const Part& seen = state.board.parts[part];
-    if (seen.partClass != PartClass::Fuse && seen.partClass != PartClass::SenseResistor) return false;
+    if (!mayBeVictim(seen)) return false;
     return std::any_of(faults.begin(), faults.end(), [&](const Fault& fault) {
         return fault.conducts() && std::any_of(seen.pads.begin(), seen.pads.end(), [&](const Pad& pad) {
                    const int rail = circuit.railOf(pad.net);
@@ -61,7 +65,7 @@ bool isCause(PartIndex part, std::span<const Fault> faults) {
 std::vector<EvidenceItem> seenEvidence(const CaseState& state, const BoardCircuit& circuit) {
     std::vector<EvidenceItem> items;
     for (const auto& [name, seen] : state.seen) {
-        const PartIndex part = state.board.findPart(name);
+        const PartIndex part = partNamed(state, name);
         if (part < 0) continue;
         const DamageShares shares = sharesOf(seen.damage);
         items.push_back({0, say("seen: {damage}", {{"damage", labelOf(seen.damage)}}),
@@ -69,7 +73,8 @@ std::vector<EvidenceItem> seenEvidence(const CaseState& state, const BoardCircui
                              if (isCause(part, faults)) return std::log(shares.cause);
                              return std::log(isVictim(state, circuit, part, faults) ? shares.victim
                                                                                     : shares.innocent);
-                         }});
+                         },
+                         mayBeVictim(state.board.parts[part]) ? -1 : part});
     }
     return items;
 }
@@ -77,7 +82,7 @@ std::vector<EvidenceItem> seenEvidence(const CaseState& state, const BoardCircui
 std::vector<EvidenceItem> measuredEvidence(const CaseState& state) {
     std::vector<EvidenceItem> items;
     for (const auto& [name, measured] : state.measured) {
-        const PartIndex part = state.board.findPart(name);
+        const PartIndex part = partNamed(state, name);
         if (part < 0) continue;
         // A short may need the voltage or the solder of the board to show; a good part reads shorted or open
         // by a slip.
@@ -94,7 +99,8 @@ std::vector<EvidenceItem> measuredEvidence(const CaseState& state) {
                  if (shorted) return std::log(shortShare);
                  if (open) return std::log(openShare);
                  return std::log(1 - shortShare) + std::log(1 - openShare);
-             }});
+             },
+             part});
     }
     return items;
 }

@@ -2,92 +2,107 @@
 
 #include "diagnosis/hypothesis/presence.h"
 #include "diagnosis/odds.h"
-#include "rail/stretch.h"
 
 #include <algorithm>
 #include <cmath>
 #include <cstdint>
-#include <set>
 
 namespace ustor {
-namespace {
 
-/// Bytes of a number into a key.
-template <class T> void put(std::string& key, T value) {
-    key.append(reinterpret_cast<const char*>(&value), sizeof value);
+bool ReadingEvidence::Given::isOn(std::size_t fault, int group) const {
+    const auto at = std::lower_bound(groups->begin(), groups->end(), group);
+    return at != groups->end() && *at == group &&
+           (*on)[fault][static_cast<std::size_t>(at - groups->begin())];
 }
 
-/// A slip is often a probe on the wrong pad: what it reads then, another rail reads as well.
-void strayToOthers(std::vector<ReadingGroup>& groups) {
-    constexpr double otherRail = 0.4;
-    for (ReadingGroup& group : groups)
-        for (const Reading& reading : group.readings) {
-            double there = 0;
-            int others = 0;
-            for (const ReadingGroup& other : groups) {
-                if (other.rail == group.rail || other.probed.mode != group.probed.mode ||
-                    other.probed.against >= 0)
-                    continue;
-                ++others;
-                there += alikeDensity(reading, other.readings.back());
-            }
-            const double own = strayDensity(reading);
-            const bool toGround = group.probed.against < 0;
-            group.strays.push_back(toGround && others > 0 ? (1 - otherRail) * own + otherRail * there / others
-                                                          : own);
-        }
+void ReadingEvidence::forget() {
+    m_between.forgetStands();
+    m_stands.clear();
+    m_contentIds.clear();
+    m_logs.clear();
+    m_railLogs.clear();
+    m_courses.clear();
 }
 
-} // namespace
-
-std::vector<ReadingGroup> readingGroups(const CaseState& state, const BoardCircuit& circuit) {
-    std::vector<ReadingGroup> groups;
-    for (const auto& r : state.readings) {
-        const ReadingTaken& taken = r.taken;
-        if (taken.reading.mode == MeterMode::Volts || circuit.railOf(r.net) < 0) continue;
-        const NetIndex against = r.against >= 0 && !state.board.nets[r.against].ground ? r.against : -1;
-        if (!taken.against.empty() && r.against < 0) continue;
-        const auto same = std::find_if(groups.begin(), groups.end(), [&](const ReadingGroup& g) {
-            return g.probed.place == r.net && g.probed.against == against &&
-                   g.probed.mode == taken.reading.mode && g.probed.reversed == taken.reversed &&
-                   g.doubt.warm == (r.warm || r.bySupply) && (g.then == r.then || *g.then == *r.then);
-        });
-        if (same != groups.end()) {
-            same->readings.push_back(taken.reading);
-            same->facts.push_back(r.fact);
-            continue;
-        }
-        ReadingGroup group;
-        group.probed = {r.net, against, taken.reading.mode, taken.reversed};
-        group.rail = circuit.railOf(r.net);
-        group.doubt = {r.warm || r.bySupply, taken.reversed};
-        group.then = r.then;
-        for (const std::string& name : r.then->off)
-            if (const PartIndex p = state.board.findPart(name); p >= 0) group.off.push_back(p);
-        std::sort(group.off.begin(), group.off.end());
-        group.place = taken.place;
-        group.readings = {taken.reading};
-        group.facts = {r.fact};
-        groups.push_back(std::move(group));
+std::string ReadingEvidence::contentOf(const ReadingGroup& group) const {
+    std::string key;
+    put(key, group.probed.place);
+    put(key, group.probed.against);
+    put(key, group.probed.mode);
+    put(key, group.probed.reversed);
+    put(key, group.doubt.warm);
+    put(key, group.then.get());
+    if (const int rail = m_circuit.railOf(group.probed.against); rail >= 0)
+        put(key, m_readLoads[static_cast<std::size_t>(rail)]);
+    for (std::size_t i = 0; i < group.readings.size(); ++i) {
+        put(key, group.readings[i].state);
+        put(key, group.readings[i].value);
+        put(key, group.readings[i].resolution);
+        put(key, group.strayOf(i));
     }
-    strayToOthers(groups);
-    return groups;
+    return key;
+}
+
+/// What each rail took by itself when it was last read in ohms.
+void ReadingEvidence::lookUpLoads() {
+    constexpr double least_ohms = 0.1, open_ohms = 2e7;
+    m_readLoads.assign(m_circuit.rails().size(), 0.0);
+    for (const ReadingGroup& group : m_groups) {
+        if (group.probed.against >= 0 || group.probed.mode != MeterMode::Ohms || group.probed.reversed)
+            continue;
+        const Reading& newest = group.readings.back();
+        m_readLoads[static_cast<std::size_t>(group.rail)] =
+            newest.state == ReadingState::Value ? std::max(newest.value, least_ohms) : open_ohms;
+    }
 }
 
 void ReadingEvidence::setGroups(std::vector<ReadingGroup> groups) {
     m_groups = std::move(groups);
+    m_contents.clear();
     m_onRail.clear();
-    m_railCourses.clear();
-    m_courses.clear();
-    m_logs.clear();
-    m_best.assign(m_groups.size(), -1e300);
-    m_healthy.reset();
-    for (std::size_t i = 0; i < m_groups.size(); ++i)
-        m_onRail[m_groups[i].rail].push_back(i);
+    m_askedBy.clear();
+    constexpr std::size_t enough = 100'000;
+    if (m_logs.size() + m_railLogs.size() + m_courses.size() > enough) forget();
+    lookUpLoads();
+    for (std::size_t i = 0; i < m_groups.size(); ++i) {
+        const ReadingGroup& group = m_groups[i];
+        m_stands.insert(group.then);
+        m_contents.push_back(
+            m_contentIds.try_emplace(contentOf(group), static_cast<int>(m_contentIds.size())).first->second);
+        m_logs.resize(m_contentIds.size());
+        RailGroups& on = m_onRail[group.rail];
+        on.groups.push_back(static_cast<int>(i));
+        put(on.version, m_contents.back());
+        if (on.with.empty()) on.with.push_back(group.rail);
+        if (const int other = m_circuit.railOf(group.probed.against); other >= 0) {
+            m_askedBy[other].push_back(group.rail);
+            on.with.push_back(other);
+        }
+    }
+    for (const auto& [rail, on] : m_onRail) {
+        m_askedBy[rail].push_back(rail);
+        for (const int sibling : siblingsBefore(rail))
+            m_askedBy[sibling].push_back(rail);
+    }
+    for (auto& [rail, askers] : m_askedBy) {
+        std::sort(askers.begin(), askers.end());
+        askers.erase(std::unique(askers.begin(), askers.end()), askers.end());
+    }
+    soundBoard();
+}
+
+void ReadingEvidence::soundBoard() {
+    m_soundSteps.assign(m_groups.size(), 0.0);
+    for (auto& [rail, on] : m_onRail) {
+        const auto& logs = railLogs(rail, {}, soundSiblings(rail, {}));
+        for (std::size_t k = 0; k < on.groups.size(); ++k)
+            m_soundSteps[static_cast<std::size_t>(on.groups[k])] = logs[k] - (k > 0 ? logs[k - 1] : 0);
+    }
 }
 
 void ReadingEvidence::setKnownGood(const KnownGoodSet& known) {
     m_good.clear();
+    m_goodLogs.clear();
     const auto sound = std::make_shared<const PartsOff>();
     for (const KnownReading& good : known.readings) {
         const NetIndex net = netOfPlace(m_board, good.place);
@@ -105,21 +120,20 @@ void ReadingEvidence::setKnownGood(const KnownGoodSet& known) {
                               sound,
                               {},
                               good.place,
-                              {good.reading},
-                              {}});
+                              {good.reading}});
     }
+    forget();
     setGroups(std::move(m_groups));
 }
 
 const std::vector<int>& ReadingEvidence::siblingsBefore(int rail) {
     const auto [known, fresh] = m_siblingRails.try_emplace(rail);
-    if (fresh)
-        for (const NetIndex net : m_circuit.rails()[static_cast<std::size_t>(rail)].nets)
-            for (const NetIndex sibling : m_siblings.of(net))
-                if (const int its = m_circuit.railOf(sibling);
-                    its >= 0 && its < rail &&
-                    std::find(known->second.begin(), known->second.end(), its) == known->second.end())
-                    known->second.push_back(its);
+    if (!fresh) return known->second;
+    std::set<int> before;
+    for (const NetIndex net : m_circuit.rails()[static_cast<std::size_t>(rail)].nets)
+        for (const NetIndex sibling : m_siblings.of(net))
+            if (const int its = m_circuit.railOf(sibling); its >= 0 && its < rail) before.insert(its);
+    known->second.assign(before.begin(), before.end());
     return known->second;
 }
 
@@ -133,44 +147,70 @@ bool ReadingEvidence::touches(const Fault& fault, int rail) const {
 
 std::vector<int> ReadingEvidence::touched(std::span<const Fault> faults) {
     std::vector<int> rails;
-    for (const auto& [rail, groups] : m_onRail) {
-        const auto reached = [&, rail = rail](const Fault& fault) {
-            const auto& siblings = siblingsBefore(rail);
-            return touches(fault, rail) || std::any_of(siblings.begin(), siblings.end(),
-                                                       [&](int sibling) { return touches(fault, sibling); });
-        };
-        if (std::any_of(faults.begin(), faults.end(), reached)) rails.push_back(rail);
+    const auto add = [&](NetIndex net) {
+        const int rail = m_circuit.railOf(net);
+        if (rail < 0) return;
+        if (const auto asked = m_askedBy.find(rail); asked != m_askedBy.end())
+            rails.insert(rails.end(), asked->second.begin(), asked->second.end());
+    };
+    for (const Fault& fault : faults) {
+        add(fault.a);
+        add(fault.b);
+        if (fault.kind == FaultKind::Open)
+            for (const Pad& pad : m_board.parts[fault.part].pads)
+                add(pad.net);
     }
+    std::sort(rails.begin(), rails.end());
+    rails.erase(std::unique(rails.begin(), rails.end()), rails.end());
     return rails;
 }
 
-std::vector<double> ReadingEvidence::levelLogs(int rail, std::span<const Acting> acting) {
+const std::vector<double>& ReadingEvidence::goodLogs(int rail) {
+    const auto [known, fresh] = m_goodLogs.try_emplace(rail);
+    if (!fresh) return known->second;
+    known->second.assign(m_circuit.rails()[static_cast<std::size_t>(rail)].levels.size(), 0.0);
+    for (const ReadingGroup& good : m_good) {
+        if (good.rail != rail) continue;
+        const auto own = logsOn(good, m_between.shown(good, m_between.settingOf(good, {}, {}, {})));
+        for (std::size_t i = 0; i < own.size(); ++i)
+            known->second[i] += own[i];
+    }
+    return known->second;
+}
+
+std::vector<int> ReadingEvidence::soundSiblings(int rail, std::span<const Fault> faults) {
+    std::vector<int> sound;
+    for (const int sibling : siblingsBefore(rail))
+        if (m_onRail.contains(sibling) && std::none_of(faults.begin(), faults.end(), [&](const Fault& fault) {
+                return touches(fault, sibling);
+            }))
+            sound.push_back(sibling);
+    return sound;
+}
+
+std::vector<double> ReadingEvidence::levelLogs(int rail, const std::vector<int>& soundSiblings) {
     const auto& levels = m_circuit.rails()[static_cast<std::size_t>(rail)].levels;
     std::vector<double> logs;
     for (const LoadLevel& level : levels)
         logs.push_back(std::log(std::max(level.share, 1e-300)));
-    for (const ReadingGroup& good : m_good) {
-        if (good.rail != rail) continue;
-        const BoardCircuit::Piece& piece = pieceOf(good.probed.place, good.off);
-        Curve& curve = curveOf(good, good.off);
-        std::vector<PredictedReading> predicted;
-        for (const LoadLevel& level : levels)
-            predicted.push_back(
-                at(piece.loadFactor > 0 ? 1 / (level.ohms * piece.loadFactor) : 0, curve, good, good.off));
-        const auto own = logsOn(good, predicted);
-        for (std::size_t i = 0; i < logs.size(); ++i)
-            logs[i] += own[i];
-    }
-    for (const int sibling : siblingsBefore(rail)) {
-        const auto groups = m_onRail.find(sibling);
-        const bool faulty = std::any_of(acting.begin(), acting.end(),
-                                        [&](const Acting& each) { return touches(*each.fault, sibling); });
-        if (groups == m_onRail.end() || faulty) continue;
-        for (const std::size_t g : groups->second) {
-            const auto& its = logsOf(g, {}, {});
-            for (std::size_t i = 0; i < logs.size(); ++i)
-                logs[i] += its[i];
+    const auto& good = goodLogs(rail);
+    for (std::size_t i = 0; i < logs.size(); ++i)
+        logs[i] += good[i];
+    for (const int sibling : soundSiblings) {
+        std::vector<double> its(levels.size(), 0.0);
+        for (const int g : m_onRail.at(sibling).groups) {
+            const auto& own = logsOf(g, {}, {});
+            for (std::size_t i = 0; i < its.size(); ++i)
+                its[i] += own[i];
         }
+        // Built alike, they mostly take alike, not always (judgement).
+        constexpr double alike = 0.9;
+        std::vector<double> either;
+        for (std::size_t i = 0; i < its.size(); ++i)
+            either.push_back(its[i] + logs[i]);
+        const double prior = logSum(logs), any = std::log(1 - alike) + logSum(either) - prior;
+        for (std::size_t i = 0; i < its.size(); ++i)
+            logs[i] += logSum({std::log(alike) + its[i], any});
     }
     const double sum = logSum(logs);
     for (double& log : logs)
@@ -184,259 +224,60 @@ std::vector<double> ReadingEvidence::logsOn(const ReadingGroup& group,
     double stray = 0;
     for (std::size_t i = 0; i < group.readings.size(); ++i)
         stray += std::log(group.strayOf(i));
+    const double slipped = slip * std::exp(stray / n);
     std::vector<double> logs;
+    logs.reserve(predicted.size());
     for (const PredictedReading& each : predicted) {
         double fits = 0;
         for (const Reading& reading : group.readings)
             fits += std::log(std::max(1e-300, readingDensity(reading, each, group.doubt)));
-        logs.push_back(std::log((1 - slip) * std::exp(fits / n) + slip * std::exp(stray / n)));
+        logs.push_back(std::log((1 - slip) * std::exp(fits / n) + slipped));
     }
     return logs;
 }
 
-/// What acts on a reading between two rails, told as simply as its doubt allows: where no link of a rail is
-/// off, a few milliohms of links are nothing beside a probe's contact, and a short is taken to lie where it
-/// is read; shorts side by side are one; ohms are told in steps. So many faults share one answer of the
-/// circuit.
-std::vector<Conductor> ReadingEvidence::conductorsFor(const ReadingGroup& group,
-                                                      std::span<const Acting> acting,
-                                                      const std::vector<PartIndex>& off) const {
-    const auto placed = [&](NetIndex net) {
-        const int rail = m_circuit.railOf(net);
-        if (rail < 0) return -1;
-        const auto& nets = m_circuit.rails()[static_cast<std::size_t>(rail)].nets;
-        const bool cut = std::any_of(off.begin(), off.end(), [&](PartIndex part) {
-            return isLink(m_board.parts[part]) && std::any_of(nets.begin(), nets.end(), [&](NetIndex each) {
-                       return m_board.touches(part, each);
-                   });
-        });
-        if (cut) return net;
-        return rail == group.rail ? group.probed.place : nets.front();
-    };
-    std::vector<Conductor> all;
-    for (const Acting& each : acting) {
-        if (!each.fault->conducts() || !isOn(m_board, *group.then, *each.fault)) continue;
-        const NetIndex a = placed(each.fault->a), b = placed(each.fault->b);
-        if (a == b) continue;
-        const auto same = std::find_if(all.begin(), all.end(), [&](const Conductor& c) {
-            return (c.a == a && c.b == b) || (c.a == b && c.b == a);
-        });
-        if (same == all.end())
-            all.push_back({a, b, each.ohms});
-        else
-            same->ohms = 1 / (1 / same->ohms + 1 / each.ohms);
-    }
-    constexpr double perDecade = 8;
-    for (Conductor& c : all)
-        c.ohms = std::pow(10.0, std::round(perDecade * std::log10(c.ohms)) / perDecade);
-    // What no conductor joins to the rail is told by other readings.
-    std::set<int> joined{group.rail, m_circuit.railOf(group.probed.against)};
-    joined.erase(-1);
-    for (bool grown = true; grown;) {
-        grown = false;
-        for (const Conductor& c : all) {
-            const int a = m_circuit.railOf(c.a), b = m_circuit.railOf(c.b);
-            if (a < 0 || b < 0 || joined.contains(a) == joined.contains(b)) continue;
-            joined.insert({a, b});
-            grown = true;
+const std::vector<double>& ReadingEvidence::logsOf(int group, const Given& given, LoadBehind behind) {
+    const ReadingGroup& its = m_groups[static_cast<std::size_t>(group)];
+    std::vector<Acting> acting;
+    bool open = false;
+    for (std::size_t i = 0; i < given.acting.size(); ++i)
+        if (given.isOn(i, group)) {
+            acting.push_back(given.acting[i]);
+            open = open || given.acting[i].fault->kind == FaultKind::Open;
         }
+    LogsOfContent& known = m_logs[static_cast<std::size_t>(m_contents[static_cast<std::size_t>(group)])];
+    if (its.probed.against < 0 && !open) {
+        // Most are: what lies to ground says it all.
+        const double siemens = m_between.siemensToGround(its, acting, behind, m_readLoads);
+        for (const auto& [at, logs] : known.bySiemens)
+            if (at == siemens) return *logs;
+        const auto setting = m_between.settingOf(its, acting, behind, m_readLoads);
+        known.bySiemens.emplace_back(
+            siemens, std::make_unique<std::vector<double>>(logsOn(its, m_between.shown(its, setting))));
+        return *known.bySiemens.back().second;
     }
-    std::erase_if(all, [&](const Conductor& c) {
-        return !joined.contains(m_circuit.railOf(c.a)) && !joined.contains(m_circuit.railOf(c.b));
-    });
-    return all;
-}
-
-const BoardCircuit::Piece& ReadingEvidence::pieceOf(NetIndex net, const std::vector<PartIndex>& off) {
-    std::string key;
-    put(key, net);
-    for (const PartIndex part : off)
-        if (isLink(m_board.parts[part])) put(key, part);
-    const auto [known, fresh] = m_pieces.try_emplace(std::move(key));
-    if (fresh) known->second = m_circuit.pieceOf(net, off);
-    return known->second;
-}
-
-/// Siemens that the faults lay between the piece and ground: shorts as they are, what hangs behind a punched
-/// switch through it. A few milliohms of links are nothing beside a probe's contact.
-double ReadingEvidence::siemensOf(const BoardCircuit::Piece& piece, const ReadingGroup& group,
-                                  std::span<const Acting> acting, const std::vector<PartIndex>& off,
-                                  Behind behind, bool further) {
-    double siemens = 0;
-    for (const Acting& each : acting) {
-        const Fault& fault = *each.fault;
-        if (!fault.conducts() || !isOn(m_board, *group.then, fault)) continue;
-        const bool a = piece.holds(fault.a), b = fault.b >= 0 && piece.holds(fault.b);
-        if (a == b) continue;
-        const NetIndex far = a ? fault.b : fault.a;
-        if (far < 0 || m_board.nets[far].ground) {
-            siemens += 1 / each.ohms;
-            continue;
-        }
-        if (!further) continue;
-        const BoardCircuit::Piece& its = pieceOf(far, off);
-        const int rail = m_circuit.railOf(far);
-        double its_s = siemensOf(its, group, acting, off, behind, false);
-        if (rail >= 0 && its.loadFactor > 0) {
-            const double load = behind.rail == rail
-                                    ? behind.ohms
-                                    : m_circuit.rails()[static_cast<std::size_t>(rail)].usualOhms;
-            its_s += 1 / (load * its.loadFactor);
-        }
-        if (its_s > 0) siemens += 1 / (each.ohms + 1 / its_s);
-    }
-    return siemens;
-}
-
-ReadingEvidence::Curve& ReadingEvidence::curveOf(const ReadingGroup& group,
-                                                 const std::vector<PartIndex>& off) {
-    std::string key;
-    put(key, group.probed.place);
-    put(key, group.probed.mode == MeterMode::Diode);
-    put(key, group.probed.reversed);
-    for (const PartIndex part : off)
-        put(key, part);
-    const auto [known, fresh] = m_curves.try_emplace(std::move(key));
-    if (fresh) known->second.resize(Curve::steps);
-    return known->second;
-}
-
-/// What the meter shows at the place when so much lies between it and ground beside its junctions: between
-/// two steps of the curve, on the logarithm.
-PredictedReading ReadingEvidence::at(double siemens, Curve& curve, const ReadingGroup& group,
-                                     const std::vector<PartIndex>& off) const {
-    const double step =
-        std::clamp(Curve::perDecade * (std::log10(std::max(siemens, 1e-300)) - Curve::leastDecade), 0.0,
-                   Curve::steps - 1.001);
-    const auto below = static_cast<std::size_t>(step);
-    const auto known = [&](std::size_t i) -> const PredictedReading& {
-        if (!curve[i]) {
-            constexpr double none_ohms = 1e12;
-            const double its = std::pow(10.0, Curve::leastDecade + static_cast<double>(i) / Curve::perDecade);
-            const Conductor conductor{group.probed.place, -1, 1 / its};
-            const std::pair<int, double> load{group.rail, none_ohms};
-            // A network that does not settle tells nothing: taken as open.
-            curve[i] = m_circuit.predict(group.probed, {off, {&conductor, 1}, {&load, 1}})
-                           .value_or(PredictedReading{true, 0, 0});
-        }
-        return *curve[i];
-    };
-    const PredictedReading &low = known(below), &high = known(below + 1);
-    const double part = step - static_cast<double>(below);
-    if (low.overRange || high.overRange || low.value <= 0 || high.value <= 0) return part < 0.5 ? low : high;
-    return {false, low.value * std::pow(high.value / low.value, part),
-            low.junctionShare + part * (high.junctionShare - low.junctionShare)};
-}
-
-/// What lies between the leads, and from each of them to ground. Junctions do not conduct at what a meter
-/// puts on in ohms.
-ReadingEvidence::PadToPad ReadingEvidence::padToPad(const ReadingGroup& group, std::span<const Acting> acting,
-                                                    const std::vector<PartIndex>& off, Behind behind) {
-    constexpr double link_s = 50;
-    const BoardCircuit::Piece &place = pieceOf(group.probed.place, off),
-                              &against = pieceOf(group.probed.against, off);
-    PadToPad between;
-    if (place.holds(group.probed.against)) between.direct_s = link_s;
-    for (const Acting& each : acting) {
-        const Fault& fault = *each.fault;
-        if (!fault.through() || !isOn(m_board, *group.then, fault)) continue;
-        if ((place.holds(fault.a) && against.holds(fault.b)) ||
-            (place.holds(fault.b) && against.holds(fault.a)))
-            between.direct_s += 1 / each.ohms;
-    }
-    // What lies between the leads themselves leads nowhere else.
-    std::vector<Acting> others;
-    for (const Acting& each : acting) {
-        const Fault& fault = *each.fault;
-        const bool betweenThem = fault.through() && ((place.holds(fault.a) && against.holds(fault.b)) ||
-                                                     (place.holds(fault.b) && against.holds(fault.a)));
-        if (!betweenThem) others.push_back(each);
-    }
-    between.place_s = siemensOf(place, group, others, off, behind, true);
-    between.against_s = siemensOf(against, group, others, off, behind, true);
-    const int rail = m_circuit.railOf(group.probed.against);
-    // What no chip hangs on is as good as open.
-    if (rail >= 0 && against.loadFactor > 0 &&
-        m_circuit.rails()[static_cast<std::size_t>(rail)].consumers > 0) {
-        const double load =
-            behind.rail == rail ? behind.ohms : m_circuit.rails()[static_cast<std::size_t>(rail)].usualOhms;
-        between.against_s += 1 / (load * against.loadFactor);
-    }
-    return between;
-}
-
-PredictedReading ReadingEvidence::PadToPad::shown(double load_s) const {
-    const double one = place_s + load_s, other = against_s;
-    const double siemens = direct_s + (one > 0 && other > 0 ? 1 / (1 / one + 1 / other) : 0);
-    constexpr double most_ohms = 2e7;
-    if (siemens < 1 / most_ohms) return {true, 0, 0};
-    return {false, 1 / siemens, 0};
-}
-
-const std::vector<double>& ReadingEvidence::logsOf(std::size_t g, std::span<const Acting> acting,
-                                                   Behind behind) {
-    const ReadingGroup& group = m_groups[g];
-    std::vector<PartIndex> off = group.off;
-    for (const Acting& each : acting)
-        if (each.fault->kind == FaultKind::Open && isOn(m_board, *group.then, *each.fault))
-            off.insert(std::lower_bound(off.begin(), off.end(), each.fault->part), each.fault->part);
-    const bool toGround = group.probed.against < 0;
-    const BoardCircuit::Piece* piece = toGround ? &pieceOf(group.probed.place, off) : nullptr;
-    const double siemens = toGround ? siemensOf(*piece, group, acting, off, behind, true) : 0;
-    const bool network = !toGround && group.probed.mode == MeterMode::Diode;
-    const std::vector<Conductor> conductors =
-        network ? conductorsFor(group, acting, off) : std::vector<Conductor>();
-    const PadToPad between = toGround || network ? PadToPad() : padToPad(group, acting, off, behind);
-    std::string key;
-    put(key, g);
-    put(key, toGround ? -1 : behind.rail);
-    put(key, toGround ? siemens : behind.ohms);
-    put(key, between.direct_s);
-    put(key, between.place_s);
-    put(key, between.against_s);
-    for (std::size_t i = 0; off != group.off && i < off.size(); ++i)
-        put(key, off[i]);
-    put(key, '|');
-    for (const Conductor& c : conductors) {
-        put(key, c.a);
-        put(key, c.b);
-        put(key, c.ohms);
-    }
-    const auto [known, fresh] = m_logs.try_emplace(std::move(key));
-    if (!fresh) return known->second;
-
-    const auto& levels = m_circuit.rails()[static_cast<std::size_t>(group.rail)].levels;
-    std::vector<PredictedReading> predicted;
-    if (toGround) {
-        Curve& curve = curveOf(group, off);
-        for (const LoadLevel& level : levels)
-            predicted.push_back(
-                at(siemens + (piece->loadFactor > 0 ? 1 / (level.ohms * piece->loadFactor) : 0), curve, group,
-                   off));
-    } else if (!network) {
-        const double factor = pieceOf(group.probed.place, off).loadFactor;
-        for (const LoadLevel& level : levels)
-            predicted.push_back(between.shown(factor > 0 ? 1 / (level.ohms * factor) : 0));
-    } else {
-        std::vector<std::pair<int, double>> loads;
-        if (behind.rail >= 0) loads.emplace_back(behind.rail, behind.ohms);
-        predicted = m_circuit.predictLevels(group.probed, {off, conductors, loads});
-    }
-    known->second = logsOn(group, predicted);
-    double& best = m_best[g];
-    best = std::max(best, *std::max_element(known->second.begin(), known->second.end()));
-    return known->second;
+    const auto setting = m_between.settingOf(its, acting, behind, m_readLoads);
+    const auto [at, fresh] = known.bySetting.try_emplace(setting.key);
+    if (fresh) at->second = logsOn(its, m_between.shown(its, setting));
+    return at->second;
 }
 
 /// What lies behind a punched switch shows through it. Of two rails that are joined so, the one that reads
 /// lower by itself is asked by itself, and the other given what that one said.
-int ReadingEvidence::readFirst(int rail, std::span<const Acting> acting) const {
+int ReadingEvidence::readFirst(int rail, const Given& given) const {
     const auto& rails = m_circuit.rails();
-    for (const Acting& each : acting) {
-        if (!each.fault->through()) continue;
-        const int a = m_circuit.railOf(each.fault->a), b = m_circuit.railOf(each.fault->b);
+    for (std::size_t i = 0; i < given.acting.size(); ++i) {
+        const Fault& fault = *given.acting[i].fault;
+        if (!fault.through()) continue;
+        const int a = m_circuit.railOf(fault.a), b = m_circuit.railOf(fault.b);
         const int other = rail == a ? b : rail == b ? a : -1;
         if (other < 0 || other == rail) continue;
+        // Where it was never on the board while this rail was read, it joins nothing.
+        const auto read = m_onRail.find(rail);
+        const bool joins =
+            read != m_onRail.end() && std::any_of(read->second.groups.begin(), read->second.groups.end(),
+                                                  [&](int group) { return given.isOn(i, group); });
+        if (!joins) continue;
         const double own = rails[static_cast<std::size_t>(rail)].usualOhms,
                      its = rails[static_cast<std::size_t>(other)].usualOhms;
         if (its < own || (its == own && other < rail)) return other;
@@ -444,61 +285,78 @@ int ReadingEvidence::readFirst(int rail, std::span<const Acting> acting) const {
     return -1;
 }
 
-std::vector<LoadLevel> ReadingEvidence::levelsGiven(int rail, std::span<const Acting> acting) {
+std::vector<LoadLevel> ReadingEvidence::levelsGiven(int rail, const Given& given) {
     std::vector<LoadLevel> levels = m_circuit.rails()[static_cast<std::size_t>(rail)].levels;
-    const auto prior = levelLogs(rail, acting);
-    for (std::size_t i = 0; i < levels.size(); ++i)
-        levels[i].share = std::exp(prior[i]);
-    if (const auto groups = m_onRail.find(rail); groups != m_onRail.end())
-        for (const std::size_t g : groups->second) {
-            const auto& logs = logsOf(g, acting, {});
+    std::vector<Fault> faults;
+    for (const Acting& each : given.acting)
+        faults.push_back(*each.fault);
+    std::vector<double> logs = levelLogs(rail, soundSiblings(rail, faults));
+    if (const auto read = m_onRail.find(rail); read != m_onRail.end())
+        for (const int g : read->second.groups) {
+            const auto& own = logsOf(g, given, {});
             for (std::size_t i = 0; i < levels.size(); ++i)
-                levels[i].share *= std::exp(logs[i]);
+                logs[i] += own[i];
         }
-    double sum = 0;
-    for (const LoadLevel& level : levels)
-        sum += level.share;
-    for (LoadLevel& level : levels)
-        level.share /= sum;
+    const double sum = logSum(logs);
+    for (std::size_t i = 0; i < levels.size(); ++i)
+        levels[i].share = std::exp(logs[i] - sum);
     constexpr double least = 0.01;
     std::erase_if(levels, [](const LoadLevel& level) { return level.share < least; });
     return levels;
 }
 
-void ReadingEvidence::putActing(std::string& key, const std::vector<std::size_t>& groups,
-                                std::span<const Acting> acting) const {
-    for (const std::size_t i : groups)
-        for (const Acting& each : acting)
-            if (isOn(m_board, *m_groups[i].then, *each.fault)) {
-                put(key, i);
-                put(key, each.fault->a);
-                put(key, each.fault->b);
-                put(key, each.ohms);
-                if (each.fault->kind == FaultKind::Open) put(key, each.fault->part);
-            }
+void ReadingEvidence::putActing(std::string& key, int rail, const Given& given) const {
+    const auto read = m_onRail.find(rail);
+    if (read == m_onRail.end()) return;
+    key += read->second.version;
+    for (std::size_t i = 0; i < given.acting.size(); ++i) {
+        const Acting& each = given.acting[i];
+        std::string on;
+        bool any = false;
+        for (const int group : read->second.groups) {
+            const bool its = given.isOn(i, group);
+            any = any || its;
+            on += its ? '1' : '0';
+        }
+        if (!any) continue;
+        put(key, each.fault->a);
+        put(key, each.fault->b);
+        put(key, each.ohms);
+        if (each.fault->kind == FaultKind::Open) put(key, each.fault->part);
+        if (each.fault->through())
+            for (const NetIndex net : {each.fault->a, each.fault->b})
+                if (const int joined = m_circuit.railOf(net); joined >= 0)
+                    put(key, m_readLoads[static_cast<std::size_t>(joined)]);
+        key += on;
+    }
 }
 
-const std::vector<double>& ReadingEvidence::railCourse(int rail, std::span<const Acting> acting) {
-    const auto& groups = m_onRail.at(rail);
-    const int first = readFirst(rail, acting);
+const std::vector<double>& ReadingEvidence::railLogs(int rail, const Given& given,
+                                                     const std::vector<int>& soundSiblings) {
+    const auto& groups = m_onRail.at(rail).groups;
+    const int first = readFirst(rail, given);
     std::string key;
     put(key, rail);
-    putActing(key, groups, acting);
-    if (const auto its = m_onRail.find(first); its != m_onRail.end()) putActing(key, its->second, acting);
-    for (const int sibling : siblingsBefore(rail))
-        for (const Acting& each : acting)
-            if (touches(*each.fault, sibling)) put(key, sibling);
-    const auto [known, fresh] = m_railCourses.try_emplace(std::move(key));
+    putActing(key, rail, given);
+    if (first >= 0) {
+        put(key, first);
+        putActing(key, first, given);
+    }
+    for (const int sibling : soundSiblings) {
+        put(key, sibling);
+        key += m_onRail.at(sibling).version;
+    }
+    const auto [known, fresh] = m_railLogs.try_emplace(std::move(key));
     if (!fresh) return known->second;
     const auto& levels = m_circuit.rails()[static_cast<std::size_t>(rail)].levels;
     std::vector<std::vector<double>> logs(groups.size()); // of each group, by load
-    const std::vector<double> prior = levelLogs(rail, acting);
+    const std::vector<double> prior = levelLogs(rail, soundSiblings);
     const std::vector<LoadLevel> behind =
-        first < 0 ? std::vector<LoadLevel>{{0, 1}} : levelsGiven(first, acting);
+        first < 0 ? std::vector<LoadLevel>{{0, 1}} : levelsGiven(first, given);
     for (const LoadLevel& its : behind) {
         std::vector<const std::vector<double>*> own;
-        for (const std::size_t g : groups)
-            own.push_back(&logsOf(g, acting, {first, its.ohms}));
+        for (const int g : groups)
+            own.push_back(&logsOf(g, given, {first, its.ohms}));
         constexpr double least = -10;
         for (std::size_t i = 0; i < levels.size(); ++i) {
             if (prior[i] < least) continue;
@@ -512,15 +370,6 @@ const std::vector<double>& ReadingEvidence::railCourse(int rail, std::span<const
     for (const auto& each : logs)
         known->second.push_back(logSum(each));
     return known->second;
-}
-
-double ReadingEvidence::bestOn(std::span<const int> rails) const {
-    double log = 0;
-    for (const int rail : rails)
-        if (const auto groups = m_onRail.find(rail); groups != m_onRail.end())
-            for (const std::size_t g : groups->second)
-                log += m_best[g];
-    return log;
 }
 
 /// Faults that share rails stay together.
@@ -553,65 +402,141 @@ std::vector<std::vector<Fault>> ReadingEvidence::separate(std::span<const Fault>
     return apart;
 }
 
-ReadingEvidence::Course ReadingEvidence::course(std::span<const Fault> faults) {
-    if (!m_healthy) {
-        auto healthy = std::make_shared<std::vector<double>>(m_groups.size(), 0.0);
-        std::map<int, std::size_t> passed;
-        double log = 0;
-        for (std::size_t i = 0; i < m_groups.size(); ++i) {
-            const auto& own = railCourse(m_groups[i].rail, {});
-            const std::size_t k = passed[m_groups[i].rail]++;
-            log += own[k] - (k > 0 ? own[k - 1] : 0);
-            (*healthy)[i] = log;
-        }
-        m_healthy = std::move(healthy);
-    }
+std::vector<ReadingEvidence::SharedCourse> ReadingEvidence::courses(std::span<const Fault> faults) {
+    std::vector<SharedCourse> all;
+    for (const auto& some : separate(faults))
+        all.push_back(courseOf(some));
+    return all;
+}
+
+PartClass ReadingEvidence::kindOf(const Fault& fault) const {
+    return fault.part < 0 ? PartClass::Other : m_board.parts[fault.part].partClass;
+}
+
+ReadingEvidence::SharedCourse ReadingEvidence::courseOf(const std::vector<Fault>& faults) {
     const std::vector<int> rails = touched(faults);
-    if (rails.empty()) return m_healthy;
-    if (const auto apart = separate(faults); apart.size() > 1) {
-        // Rails of their own: each adds what it adds alone.
-        auto sum = std::make_shared<std::vector<double>>(*m_healthy);
-        for (const auto& some : apart) {
-            const Course its = course(some);
-            for (std::size_t g = 0; g < sum->size(); ++g)
-                (*sum)[g] += (*its)[g] - (*m_healthy)[g];
-        }
-        return sum;
-    }
-    const auto kindOf = [this](const Fault& fault) {
-        return fault.part < 0 ? PartClass::Other : m_board.parts[fault.part].partClass;
-    };
-    std::vector<std::size_t> groups;
-    for (const int rail : rails)
-        groups.insert(groups.end(), m_onRail.at(rail).begin(), m_onRail.at(rail).end());
-    std::sort(groups.begin(), groups.end());
+    std::vector<int> groups;
     std::string key;
+    for (const int rail : rails) {
+        const RailGroups& read = m_onRail.at(rail);
+        groups.insert(groups.end(), read.groups.begin(), read.groups.end());
+        put(key, rail);
+        key += read.version;
+        for (const int sibling : siblingsBefore(rail))
+            if (const auto its = m_onRail.find(sibling); its != m_onRail.end()) key += its->second.version;
+    }
+    std::sort(groups.begin(), groups.end());
+    // Where the groups stand in the order of all is part of what is shared.
+    for (const int group : groups)
+        put(key, group);
+    std::vector<std::vector<bool>> on;
     for (const Fault& fault : faults) {
         put(key, fault.kind);
         put(key, fault.a);
         put(key, fault.b);
         put(key, reinterpret_cast<std::uintptr_t>(&shortLevels(kindOf(fault))));
         if (fault.kind == FaultKind::Open) put(key, fault.part);
-        for (const std::size_t i : groups)
-            if (isOn(m_board, *m_groups[i].then, fault)) put(key, i);
+        if (fault.through())
+            for (const NetIndex net : {fault.a, fault.b})
+                if (const int joined = m_circuit.railOf(net); joined >= 0)
+                    put(key, m_readLoads[static_cast<std::size_t>(joined)]);
+        std::vector<bool> its;
+        const PartsOff* last = nullptr;
+        bool was = false;
+        for (const int group : groups) {
+            const PartsOff* then = m_groups[static_cast<std::size_t>(group)].then.get();
+            if (then != last) was = isOn(m_board, *then, fault);
+            last = then;
+            its.push_back(was);
+            key += was ? '1' : '0';
+        }
+        on.push_back(std::move(its));
     }
     const auto [known, fresh] = m_courses.try_emplace(std::move(key));
-    if (!fresh) return known->second;
+    if (fresh) known->second = std::make_shared<const Course>(weighed(faults, rails, std::move(groups), on));
+    return known->second;
+}
 
-    // Over how much each of them conducts, all together.
+/// Which of the faults change anything that is read on the rail: those on it, on what another lead was on,
+/// and on what a punched switch joins to these.
+std::vector<char> ReadingEvidence::actsOn(int rail, std::span<const Acting> acting) const {
+    std::vector<int> reached = m_onRail.at(rail).with;
+    std::vector<char> acts(acting.size(), 0);
+    for (bool grown = true; grown;) {
+        grown = false;
+        for (std::size_t i = 0; i < acting.size(); ++i) {
+            const Fault& fault = *acting[i].fault;
+            const bool here =
+                std::any_of(reached.begin(), reached.end(), [&](int each) { return touches(fault, each); });
+            if (acts[i] || !here) continue;
+            acts[i] = 1;
+            grown = true;
+            if (fault.through())
+                for (const NetIndex net : {fault.a, fault.b})
+                    if (const int joined = m_circuit.railOf(net); joined >= 0) reached.push_back(joined);
+        }
+    }
+    return acts;
+}
+
+/// Shorts of one net to ground that were always on the board together are one, told in steps: so all that
+/// lie there share what they come to.
+std::vector<Acting> ReadingEvidence::merged(std::span<const Acting> acting,
+                                            std::vector<std::vector<bool>>& on) const {
+    std::vector<Acting> all;
+    std::vector<std::vector<bool>> its;
+    for (std::size_t i = 0; i < acting.size(); ++i) {
+        const Fault& fault = *acting[i].fault;
+        std::size_t same = 0;
+        while (same < all.size() &&
+               !(fault.conducts() && !fault.through() && all[same].fault->conducts() &&
+                 !all[same].fault->through() && all[same].fault->a == fault.a && its[same] == on[i]))
+            ++same;
+        if (same == all.size()) {
+            all.push_back(acting[i]);
+            its.push_back(on[i]);
+            continue;
+        }
+        constexpr double perDecade = 8;
+        const double both = 1 / (1 / all[same].ohms + 1 / acting[i].ohms);
+        all[same].ohms = std::pow(10.0, std::round(perDecade * std::log10(both)) / perDecade);
+    }
+    on = std::move(its);
+    return all;
+}
+
+/// Over how much each of them conducts, all together.
+ReadingEvidence::Course ReadingEvidence::weighed(const std::vector<Fault>& faults,
+                                                 const std::vector<int>& rails, std::vector<int> groups,
+                                                 const std::vector<std::vector<bool>>& on) {
     std::vector<Acting> acting;
     for (const Fault& fault : faults)
         acting.push_back({&fault, 0});
+    std::vector<std::vector<char>> acts;
+    std::vector<std::vector<int>> siblings; // of each rail, those that no fault touches
+    for (const int rail : rails) {
+        acts.push_back(actsOn(rail, acting));
+        siblings.push_back(soundSiblings(rail, faults));
+    }
     std::vector<std::vector<double>> logs(groups.size());
     const auto weighLevels = [&](double share) {
-        std::map<int, const std::vector<double>*> courses;
-        for (const int rail : rails)
-            courses[rail] = &railCourse(rail, acting);
+        std::map<int, const std::vector<double>*> ownOf;
+        for (std::size_t r = 0; r < rails.size(); ++r) {
+            std::vector<Acting> some;
+            std::vector<std::vector<bool>> its;
+            for (std::size_t i = 0; i < acting.size(); ++i)
+                if (acts[r][i]) {
+                    some.push_back(acting[i]);
+                    its.push_back(on[i]);
+                }
+            some = merged(some, its);
+            ownOf[rails[r]] = &railLogs(rails[r], {some, &groups, &its}, siblings[r]);
+        }
         std::map<int, std::size_t> passed;
         double log = share;
         for (std::size_t g = 0; g < groups.size(); ++g) {
-            const int rail = m_groups[groups[g]].rail;
-            const auto& own = *courses[rail];
+            const int rail = m_groups[static_cast<std::size_t>(groups[g])].rail;
+            const auto& own = *ownOf[rail];
             const std::size_t k = passed[rail]++;
             log += own[k] - (k > 0 ? own[k - 1] : 0);
             logs[g].push_back(log);
@@ -635,37 +560,33 @@ ReadingEvidence::Course ReadingEvidence::course(std::span<const Fault> faults) {
         }
     };
     over(over, 0, 0);
-
-    // The other rails go on as they would on a sound board.
-    auto course = std::make_shared<std::vector<double>>(m_groups.size(), 0.0);
-    double log = 0, before = 0;
-    for (std::size_t i = 0, g = 0; i < m_groups.size(); ++i) {
-        if (g < groups.size() && groups[g] == i) {
-            const double now = logSum(logs[g++]);
-            log += now - before;
-            before = now;
-        } else {
-            log += (*m_healthy)[i] - (i > 0 ? (*m_healthy)[i - 1] : 0);
-        }
-        (*course)[i] = log;
+    Course course;
+    double before = 0;
+    for (std::size_t g = 0; g < groups.size(); ++g) {
+        const double now = logSum(logs[g]);
+        course.steps.push_back(now - before);
+        course.gain += course.steps.back() - m_soundSteps[static_cast<std::size_t>(groups[g])];
+        before = now;
     }
-    known->second = course;
+    course.groups = std::move(groups);
     return course;
 }
 
-ReadingEvidence::Course ReadingEvidence::unknownCourse(std::span<const Fault> faults) {
+ReadingEvidence::SharedCourse ReadingEvidence::unknownCourse(std::span<const Fault> faults) {
     constexpr double touched = 0.1; // of the places (judgement)
-    const Course known = course(faults);
-    auto unknown = std::make_shared<std::vector<double>>();
-    double log = 0;
+    std::vector<double> own = m_soundSteps;
+    for (const SharedCourse& known : courses(faults))
+        for (std::size_t k = 0; k < known->groups.size(); ++k)
+            own[static_cast<std::size_t>(known->groups[k])] = known->steps[k];
+    auto unknown = std::make_shared<Course>();
     for (std::size_t g = 0; g < m_groups.size(); ++g) {
         double stray = 0;
         for (const Reading& reading : m_groups[g].readings)
             stray += std::log(strayDensity(reading));
         stray /= static_cast<double>(m_groups[g].readings.size());
-        const double own = (*known)[g] - (g > 0 ? (*known)[g - 1] : 0);
-        log += logSum({std::log(1 - touched) + own, std::log(touched) + stray});
-        unknown->push_back(log);
+        unknown->groups.push_back(static_cast<int>(g));
+        unknown->steps.push_back(logSum({std::log(1 - touched) + own[g], std::log(touched) + stray}));
+        unknown->gain += unknown->steps.back() - m_soundSteps[g];
     }
     return unknown;
 }

@@ -65,15 +65,35 @@ double strayDensity(const Reading& reading) {
     return (1 - open) / (reading.mode == MeterMode::Diode ? diodeSpan_v : std::log(most_ohms / least_ohms));
 }
 
+namespace {
+
+/// What the same thing reads a second time.
+constexpr double again = 0.04, againContact_v = 0.003;
+
+double againSigma(const Reading& reading, double larger_ohms) {
+    return again + (contactSigma_ohms + reading.resolution) / std::max(larger_ohms, 0.1);
+}
+
+} // namespace
+
 double alikeDensity(const Reading& reading, const Reading& other) {
     if (reading.state == ReadingState::OverRange || other.state == ReadingState::OverRange)
         return reading.state == other.state ? 1 : 0;
-    constexpr double again = 0.04, contact_v = 0.003;
     if (reading.mode == MeterMode::Diode)
-        return normalDensity(reading.value, other.value, contact_v + again * std::fabs(other.value));
+        return normalDensity(reading.value, other.value, againContact_v + again * std::fabs(other.value));
     const double shown = std::max(reading.value, least_ohms), its = std::max(other.value, least_ohms);
-    return normalDensity(std::log(shown), std::log(its),
-                         again + (contactSigma_ohms + reading.resolution) / std::max({shown, its, 0.1}));
+    return normalDensity(std::log(shown), std::log(its), againSigma(reading, std::max(shown, its)));
+}
+
+std::pair<double, double> alikeRange(const Reading& reading) {
+    constexpr double sigmas = 6;
+    const double value = reading.value;
+    if (reading.mode == MeterMode::Diode)
+        return {(value - sigmas * againContact_v) / (1 + sigmas * again),
+                (value + sigmas * againContact_v) / (1 - sigmas * again)};
+    const double shown = std::max(value, least_ohms), times = std::exp(sigmas * againSigma(reading, shown));
+    // What shows less than the least counts as the least.
+    return {shown / times <= least_ohms ? 0 : shown / times, shown * times};
 }
 
 double slipShare(const ReadingDoubt& doubt) {

@@ -3,6 +3,8 @@
 #include "base/measurement.h"
 #include "diagnosis/circuit/board_circuit.h"
 
+#include <utility>
+
 namespace ustor {
 
 /// How a reading was taken, as far as its noise is concerned.
@@ -22,6 +24,10 @@ double strayDensity(const Reading& reading);
 
 /// The same for a reading of what another reading is of.
 double alikeDensity(const Reading& reading, const Reading& other);
+
+/// The values of other readings outside which that density is as good as nothing, for a reading that has a
+/// value.
+std::pair<double, double> alikeRange(const Reading& reading);
 
 /// Share of readings that are such slips (common practice: a few in a hundred).
 double slipShare(const ReadingDoubt& doubt);

@@ -13,8 +13,11 @@ namespace {
 /// How long a board is warm after hot air: readings drift on it (common practice).
 constexpr double warmFor_s = 300;
 
+} // namespace
+
 /// One fact and what it changes.
-struct Step {
+struct CaseFold::Step {
+    CaseFold& fold;
     CaseState& state;
     std::optional<double>& hotAir_s;
     std::shared_ptr<const PartsOff>& then;
@@ -22,12 +25,7 @@ struct Step {
     long fact;
     double now_s;
 
-    const std::shared_ptr<const PartsOff>& stands() const {
-        if (!then)
-            then = std::make_shared<PartsOff>(
-                PartsOff{state.off(), state.generation, state.mounting, state.cleaned, state.mended});
-        return then;
-    }
+    std::shared_ptr<const PartsOff> stands() const { return fold.stands(); }
     void operator()(const Complaint& f) const { state.complaint = f.text; }
     void operator()(const SourceShows& f) const { state.sources.push_back({fact, f, stands()}); }
     void operator()(const Seen& f) const {
@@ -89,14 +87,15 @@ struct Step {
     void read(const ReadingTaken& f, bool bySupply) const {
         const bool warm = hotAir_s && now_s - *hotAir_s < warmFor_s;
         if (!bySupply) state.droppedAt.reset(); // somebody has read since
-        state.readings.push_back({fact,
-                                  netOfPlace(state.board, f.place),
-                                  f,
-                                  stands(),
-                                  warm,
-                                  {},
-                                  f.against.empty() ? -1 : netOfPlace(state.board, f.against),
-                                  bySupply});
+        state.readings.push_back(
+            {fact,
+             netOfPlace(state.board, *state.netParts, f.place),
+             f,
+             stands(),
+             warm,
+             {},
+             f.against.empty() ? -1 : netOfPlace(state.board, *state.netParts, f.against),
+             bySupply});
         const NetIndex net = state.readings.back().net;
         if (net >= 0 && state.cut.contains(state.board.nets[net].name)) {
             state.readings.pop_back();
@@ -194,8 +193,6 @@ struct Step {
     void operator()(const UnknownFact&) const {}
 };
 
-} // namespace
-
 CaseFold::CaseFold(CaseState& into, const Board& board, const KnownGoodSet& knownGood)
     : m_state(into), m_board(board), m_knownGood(knownGood) {
     begin();
@@ -214,10 +211,23 @@ void CaseFold::begin() {
     m_lastId = 0;
     m_hotAir_s.reset();
     m_then.reset();
+    m_stands.clear();
+    m_state.now = stands();
+}
+
+/// Two moments at which the board stood alike share how it stood.
+std::shared_ptr<const PartsOff> CaseFold::stands() {
+    if (!m_then)
+        m_then =
+            *m_stands
+                 .insert(std::make_shared<const PartsOff>(PartsOff{
+                     m_state.off(), m_state.generation, m_state.mounting, m_state.cleaned, m_state.mended}))
+                 .first;
+    return m_then;
 }
 
 void CaseFold::fold(const Fact& fact) {
-    std::visit(Step{m_state, m_hotAir_s, m_then, m_kindsChanged, fact.id, fact.time_s}, fact.body);
+    std::visit(Step{*this, m_state, m_hotAir_s, m_then, m_kindsChanged, fact.id, fact.time_s}, fact.body);
 }
 
 void CaseFold::take(const std::vector<Fact>& facts) {
@@ -233,6 +243,7 @@ void CaseFold::take(const std::vector<Fact>& facts) {
         for (std::size_t i = m_taken; i < facts.size(); ++i)
             fold(facts[i]);
     }
+    m_state.now = stands();
     m_taken = facts.size();
     m_lastId = facts.empty() ? 0 : facts.back().id;
     if (!m_judge || std::exchange(m_kindsChanged, false)) return judgeAnew();

@@ -2,6 +2,9 @@
 
 #include "diagnosis/reading_judge.h"
 
+#include <memory>
+#include <set>
+
 namespace ustor {
 
 /// Folds the facts of a case into its state as they come: what a new one costs depends on what it changes,
@@ -18,8 +21,10 @@ class CaseFold {
     void judgeAnew();
 
   private:
+    struct Step;
     void begin();
     void fold(const Fact& fact);
+    std::shared_ptr<const PartsOff> stands();
 
     CaseState& m_state;
     const Board& m_board;
@@ -30,6 +35,11 @@ class CaseFold {
     bool m_kindsChanged = false;      ///< by a class or a voltage, since the readings were judged
     std::optional<double> m_hotAir_s; ///< when a part was last lifted or refitted
     std::shared_ptr<const PartsOff> m_then;
+    struct ByContent {
+        using Stand = std::shared_ptr<const PartsOff>;
+        bool operator()(const Stand& a, const Stand& b) const { return *a < *b; }
+    };
+    std::set<std::shared_ptr<const PartsOff>, ByContent> m_stands; ///< each once
 };
 
 } // namespace ustor

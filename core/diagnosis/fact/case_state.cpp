@@ -2,6 +2,11 @@
 
 namespace ustor {
 
+PartIndex partNamed(const CaseState& state, const std::string& designator) {
+    const PartIndex named = state.netParts->named(designator);
+    return named >= 0 ? named : state.board.findPart(designator);
+}
+
 NetIndex netOfPlace(const Board& board, const std::string& place) {
     if (place.find('.') == std::string::npos) {
         if (const PartIndex part = board.findPart(place); part >= 0)
@@ -11,6 +16,16 @@ NetIndex netOfPlace(const Board& board, const std::string& place) {
         return board.pad(*pad).net;
     }
     return board.findNet(place);
+}
+
+NetIndex netOfPlace(const Board& board, const NetParts& parts, const std::string& place) {
+    // As the board writes it, mostly.
+    const auto dot = place.rfind('.');
+    if (dot != std::string::npos)
+        if (const PartIndex part = parts.named(place.substr(0, dot)); part >= 0)
+            for (const Pad& pad : board.parts[part].pads)
+                if (place.compare(dot + 1, std::string::npos, pad.pin) == 0) return pad.net;
+    return netOfPlace(board, place);
 }
 
 Message sentenceOn(const Board& board, const FactBody& body) {

@@ -19,7 +19,7 @@ struct PartsOff {
     std::map<std::string, int> mounting;   ///< how often a part was put on again, itself or a new one
     std::map<std::string, int> cleaned;    ///< by net: how often something that bridged it was taken away
     std::map<std::string, int> mended;     ///< of parts: how often a pad, a joint or its trace was mended
-    bool operator==(const PartsOff&) const = default;
+    auto operator<=>(const PartsOff&) const = default;
 };
 
 /// Some fact that is judged by how the board stood.
@@ -54,7 +54,7 @@ struct CaseState {
         long fact = 0;
         NetIndex net = -1; ///< -1 when the place is not on the board
         ReadingTaken taken;
-        std::shared_ptr<const PartsOff> then; ///< shared by all readings between two changes
+        std::shared_ptr<const PartsOff> then; ///< shared by all that were taken of the board as it stood so
         bool warm = false;                    ///< taken soon after hot air
         RailRuling ruling;                    ///< Unknown for readings that are not against ground
         NetIndex against = -1;                ///< the net of the other lead, where it was not ground
@@ -88,6 +88,7 @@ struct CaseState {
         all.insert(unplugged.begin(), unplugged.end());
         return all;
     }
+    std::shared_ptr<const PartsOff> now; ///< how the board stands
     std::set<std::string> replaced;
     /// How often a part was replaced: a new C13 is another part than the one that shorted. None: never.
     std::map<std::string, int> generation;
@@ -108,6 +109,11 @@ CaseState caseState(const Board& board, const std::vector<Fact>& facts);
 /// The net that a place ("C12.1", "C12", or a net's name) stands for in readings against ground: the pad's
 /// own, for a bare designator its first pad that is not on ground; -1 when there is none.
 NetIndex netOfPlace(const Board& board, const std::string& place);
+/// The same for whoever asks often.
+NetIndex netOfPlace(const Board& board, const NetParts& parts, const std::string& place);
+
+/// The part that a fact names; -1 where the board has none of that name.
+PartIndex partNamed(const CaseState& state, const std::string& designator);
 
 /// The line for the trail with what this board adds: a reading names the net that it was taken on.
 Message sentenceOn(const Board& board, const FactBody& body);

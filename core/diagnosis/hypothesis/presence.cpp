@@ -18,8 +18,4 @@ bool isOn(const Board& board, const PartsOff& stand, const Fault& fault) {
                               : count(stand.generation) == fault.generation;
 }
 
-PartsOff standOf(const CaseState& state) {
-    return {state.off(), state.generation, state.mounting, state.cleaned, state.mended};
-}
-
 } // namespace ustor

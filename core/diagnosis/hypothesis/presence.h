@@ -9,7 +9,4 @@ namespace ustor {
 /// since, nor the part that replaced it. What is off cannot short: a matter of logic.
 bool isOn(const Board& board, const PartsOff& stand, const Fault& fault);
 
-/// How the board stands now.
-PartsOff standOf(const CaseState& state);
-
 } // namespace ustor

@@ -43,7 +43,7 @@ class Planner {
     using Given = std::vector<double>;
 
     explicit Planner(const Standing& standing)
-        : m(standing), m_state(standing.state), m_board(standing.state.board), m_now(standOf(standing.state)),
+        : m(standing), m_state(standing.state), m_board(standing.state.board), m_now(*standing.state.now),
           m_prospect(standing.state, standing.belief) {
         const auto& rails = m.circuit.rails();
         m_ownLow.resize(rails.size());
@@ -56,6 +56,10 @@ class Planner {
         for (const auto& r : m_state.readings)
             if (const int rail = m.circuit.railOf(r.net); rail >= 0 && r.taken.against.empty())
                 m_readings[static_cast<std::size_t>(rail)].push_back(&r);
+        // Of a rail that is read again and again the newest tell.
+        constexpr std::size_t newest = 40;
+        for (auto& readings : m_readings)
+            if (readings.size() > newest) readings.erase(readings.begin(), readings.end() - newest);
     }
 
     /// Of the rails that the hunt is about, which may be several that a switch joins, the likeliest.
@@ -140,10 +144,15 @@ class Planner {
     }
     /// Nothing on the rail of the reading was taken off, put back or replaced since.
     bool asNow(const CaseState::TakenReading& r) const {
-        if (*r.then == m_now) return true;
+        if (r.then == m_state.now) return true;
         const int rail = m.circuit.railOf(r.net);
+        const auto [known, fresh] = m_asNow.try_emplace({r.then.get(), rail}, false);
+        if (fresh) known->second = stoodAsNow(r, rail);
+        return known->second;
+    }
+    bool stoodAsNow(const CaseState::TakenReading& r, int rail) const {
         const auto touches = [&](const std::string& name) {
-            const PartIndex p = m_board.findPart(name);
+            const PartIndex p = partNamed(m_state, name);
             return p < 0 || rail < 0 ||
                    std::any_of(part(p).pads.begin(), part(p).pads.end(),
                                [&](const Pad& pad) { return m.circuit.railOf(pad.net) == rail; });
@@ -307,7 +316,7 @@ class Planner {
             }
             if (modes.size() > 1 || (modes.size() == 1 && !low && !open)) continue;
             const NetIndex net = handyNet(rail);
-            const std::string place = handyPlace(m_board, net);
+            const std::string place = handyPlace(m_board, *m_state.netParts, net);
             NextMove move{MoveKind::MeasureRail,
                           place,
                           {},
@@ -373,8 +382,9 @@ class Planner {
             const bool read =
                 std::any_of(m_state.readings.begin(), m_state.readings.end(), [&](const auto& r) {
                     if (byDiode != (r.taken.reading.mode == MeterMode::Diode)) return false;
-                    return asNow(r) && ((r.net == ends.a && r.against == ends.b) ||
-                                        (r.net == ends.b && r.against == ends.a));
+                    return ((r.net == ends.a && r.against == ends.b) ||
+                            (r.net == ends.b && r.against == ends.a)) &&
+                           asNow(r);
                 });
             if (read || from.empty() || to.empty()) continue;
             NextMove move{MoveKind::MeasureAcross,
@@ -450,7 +460,7 @@ class Planner {
         constexpr double likely = 0.6;
         return m.tools.supply && worstRail() < likely &&
                std::all_of(m_state.lifted.begin(), m_state.lifted.end(), [&](const std::string& name) {
-                   const PartIndex p = m_board.findPart(name);
+                   const PartIndex p = partNamed(m_state, name);
                    return p >= 0 && (part(p).partClass == PartClass::CeramicCapacitor ||
                                      part(p).partClass == PartClass::PolarCapacitor ||
                                      part(p).partClass == PartClass::ClampDiode);
@@ -470,7 +480,7 @@ class Planner {
                             });
             if (read) continue;
             const NetIndex net = handyNet(rail);
-            const std::string place = handyPlace(m_board, net);
+            const std::string place = handyPlace(m_board, *m_state.netParts, net);
             NextMove move{MoveKind::ReadVolts,
                           place,
                           say("Read the volts of {net} at {place} with the power on",
@@ -495,7 +505,7 @@ class Planner {
 
     /// What was replaced is tried, where nothing is likely to be shorted.
     void powerAgain() {
-        const bool powered = !m_state.sources.empty() && *m_state.sources.back().then == m_now;
+        const bool powered = !m_state.sources.empty() && m_state.sources.back().then == m_state.now;
         if (powered || m_state.sources.empty() || !mayPower()) return;
         NextMove move{MoveKind::FirstPower,
                       "",
@@ -913,7 +923,7 @@ class Planner {
         }
         for (const bool first : {true, false})
             for (const std::string& name : m_state.lifted) {
-                const PartIndex p = m_board.findPart(name);
+                const PartIndex p = partNamed(m_state, name);
                 const bool isGuilty = p >= 0 && m.belief.cause[static_cast<std::size_t>(p)] > guilty;
                 if (isGuilty != first) continue;
                 NextMove move =
@@ -951,7 +961,7 @@ class Planner {
             add(std::move(move));
         }
         for (const std::string& name : m_state.unplugged) {
-            const PartIndex p = m_board.findPart(name);
+            const PartIndex p = partNamed(m_state, name);
             if (!readWithout(name)) continue; // that is what it was unplugged for
             if (p >= 0 && m.belief.cause[static_cast<std::size_t>(p)] > guilty) continue;
             NextMove move{MoveKind::PutBack,
@@ -990,7 +1000,7 @@ class Planner {
             if (wasDown ? readNow : read || risk < accepted || !m_power.contains(rail)) continue;
             const NetIndex net = handyNet(rail);
             NextMove move{MoveKind::ProveRail,
-                          handyPlace(m_board, net),
+                          handyPlace(m_board, *m_state.netParts, net),
                           say("Measure {rail} before power", {{"rail", m_board.nets[net].name}}),
                           wasDown ? say("it was down: no short before power")
                                   : say("nobody has read it yet: no short before power"),
@@ -1003,7 +1013,7 @@ class Planner {
             add(std::move(move));
         }
         if (open) return;
-        const bool powered = !m_state.sources.empty() && *m_state.sources.back().then == m_now;
+        const bool powered = !m_state.sources.empty() && m_state.sources.back().then == m_state.now;
         if (!powered) {
             std::erase_if(m_moves, [](const NextMove& move) { return move.kind == MoveKind::FirstPower; });
             NextMove move{MoveKind::FirstPower,
@@ -1112,7 +1122,8 @@ class Planner {
     const Standing& m;
     const CaseState& m_state;
     const Board& m_board;
-    PartsOff m_now;
+    const PartsOff& m_now;
+    mutable std::map<std::pair<const PartsOff*, int>, bool> m_asNow; ///< by how the board stood, and rail
     Prospect m_prospect;
     int m_hunted = -1;            ///< rail
     std::set<int> m_power;        ///< rails that carry power

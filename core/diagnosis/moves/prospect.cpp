@@ -28,7 +28,7 @@ double minutesOf(FaultKind kind) {
 } // namespace
 
 Prospect::Prospect(const CaseState& state, const Belief& belief) : m_board(state.board) {
-    const PartsOff now = standOf(state);
+    const PartsOff& now = *state.now;
     constexpr double enough = 0.997;
     constexpr std::size_t most = 1000;
     double sum = 0;

@@ -162,7 +162,7 @@ class Enumerated {
         }
         std::sort(off.begin(), off.end());
         const std::pair<int, double> loads[] = {{g.rail, load}};
-        const auto predicted = m_circuit.predict(g.probed, {off, conductors, loads});
+        const auto predicted = m_circuit.predict(g.probed, {off, conductors, loads, g.probed.against < 0});
         double own = 0;
         for (const Reading& r : g.readings)
             own += std::log(std::max(1e-300, readingDensity(r, *predicted, g.doubt))) /

@@ -22,7 +22,7 @@ QString told(const Assessment& a) {
         add((s.part < 0 ? "else" : a.state.board.parts[s.part].designator) + (s.cleared ? " cleared " : " ") +
             QString::number(s.odds, 'g', 12).toStdString());
         for (const auto& e : s.evidence)
-            add(e.what.text() + QString::number(e.weight, 'g', 10).toStdString() + " " +
+            add(e.what->text() + QString::number(e.weight, 'g', 10).toStdString() + " " +
                 std::to_string(e.fact));
     }
     for (const auto& move : a.next)
