@@ -12,7 +12,7 @@ using Taken = CaseState::TakenReading;
 /// Of one rail, by the place in the case's list of readings: each group in order of its facts.
 struct OnRail {
     using Group = std::vector<std::size_t>;
-    std::vector<Group> first, newest;
+    std::vector<Group> first, newest, withPartsOff;
     ReadingsLeftOut left;
 };
 
@@ -50,14 +50,18 @@ std::map<int, OnRail> sortByRail(const CaseState& state, const BoardCircuit& cir
         const bool among = std::any_of(on.first.begin(), on.first.end(), [&](const OnRail::Group& group) {
             return saysTheSame(state.readings[group.front()], state.readings[i]);
         });
-        if (among || addTo(on.newest, state.readings, i, ReadingsOfARail::newest)) continue;
+        const bool whole = state.readings[i].then->off.empty();
+        if (among || addTo(whole ? on.newest : on.withPartsOff, state.readings, i,
+                           whole ? ReadingsOfARail::newest : ReadingsOfARail::withPartsOff))
+            continue;
         on.left.rail = rail;
         ++on.left.readings;
         on.left.fact = std::max(on.left.fact, state.readings[i].fact);
     }
     for (auto& [rail, on] : rails)
-        for (OnRail::Group& group : on.newest)
-            std::reverse(group.begin(), group.end());
+        for (auto* backwards : {&on.newest, &on.withPartsOff})
+            for (OnRail::Group& group : *backwards)
+                std::reverse(group.begin(), group.end());
     return rails;
 }
 
@@ -126,7 +130,7 @@ std::vector<ReadingGroup> readingGroups(const CaseState& state, const BoardCircu
                                         std::vector<ReadingsLeftOut>* leftOut) {
     std::vector<ReadingGroup> groups;
     for (const auto& [rail, on] : sortByRail(state, circuit)) {
-        for (const auto* some : {&on.first, &on.newest})
+        for (const auto* some : {&on.first, &on.newest, &on.withPartsOff})
             for (const OnRail::Group& members : *some)
                 groups.push_back(groupOf(state, circuit, members));
         if (leftOut && on.left.readings > 0) leftOut->push_back(on.left);

@@ -27,10 +27,11 @@ struct ReadingGroup {
     }
 };
 
-/// What is weighed of a rail that is read again and again: its first groups and its newest, and of each the
-/// newest readings (judgement: more than anybody reads of one rail in one sitting).
+/// What is weighed of a rail that is read again and again: its first groups and its newest, and beside them
+/// those that were read while something was off, for they acquit; of each the newest readings (judgement:
+/// more than anybody reads of one rail in one sitting).
 struct ReadingsOfARail {
-    static constexpr std::size_t first = 4, newest = 14, again = 4;
+    static constexpr std::size_t first = 4, newest = 14, withPartsOff = 60, again = 4;
 };
 /// Readings between the first and the newest of a rail, that count no more.
 struct ReadingsLeftOut {

@@ -820,6 +820,11 @@ class Planner {
             if (offered >= most) break;
             const std::string& name = part(b.part).designator;
             if (b.shorts <= b.other || m_state.lifted.contains(name)) continue;
+            // Off and on again twice, and it still is not likely: nothing is learnt by a third time.
+            constexpr int often = 2;
+            constexpr double likely = 0.3;
+            const auto mounted = m_state.mounting.find(name);
+            if (mounted != m_state.mounting.end() && mounted->second >= often && b.shorts < likely) continue;
             const int rail = railShortedBy(b.part);
             if (rail < 0) continue;
             const double minutes = minutesToTry(part(b.part));

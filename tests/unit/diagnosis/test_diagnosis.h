@@ -83,6 +83,8 @@ class TestSuspects : public QObject {
     void oddsSumToOneAndWeightsAddUp();
     void heatPointsAtThePart();
     void whatCarriedNothingDidNotWarm();
+    void heatGoesOnBehindAPunchedSwitch();
+    void heatOfABodyDiodeIsAShortBeforeIt();
     void stillsSayLessThanAnInjection();
     void partsInThePathExplainTheirHeat();
     void damageMovesTheOddsAndProvesNothing();

@@ -93,8 +93,41 @@ void TestSuspects::heatPointsAtThePart() {
     QVERIFY(b.suspects.front().odds < a.suspects.front().odds);
 }
 
-// What became warmer between two stills may be a hand or hot-air heat (common practice): it moves the odds,
-// is written and read as what it is, spares no injection, and counts for nothing beside one.
+// Joule's law: one current goes through a punched switch and what lies behind it, so that the power is shared
+// by their ohms. A core of three ohms takes more of it than a switch of some tenths.
+void TestSuspects::heatGoesOnBehindAPunchedSwitch() {
+    const Board board = testing::smallBoard();
+    const auto oddsOf = [&](const std::vector<FactBody>& bodies, const char* part) {
+        return assess(board, factsOf(bodies), {})
+            .belief.cause[static_cast<std::size_t>(board.findPart(part))];
+    };
+    const std::vector<FactBody> read{ohms("C1.1", 3.1), ohms("C3.1", 3.0)};
+    std::vector<FactBody> far = read, elsewhere = read;
+    HeatFound heat = heatAt(board, {"U1"});
+    heat.net = "VSYS_12V";
+    far.emplace_back(heat);
+    heat = heatAt(board, {"C12"});
+    heat.net = "VSYS_12V";
+    elsewhere.emplace_back(heat);
+    const double before = oddsOf(read, "Q1"), behind = oddsOf(far, "Q1"), away = oddsOf(elsewhere, "Q1");
+    QVERIFY2(behind > 1.5 * before && behind > away,
+             qPrintable(QString("%1 %2 %3").arg(before).arg(behind).arg(away)));
+}
+
+// Ohm's law: a current into an output goes back through the body diode of its high side where the rail before
+// it is shorted, and leaves most of its power in that diode. The switch is warm, and fine.
+void TestSuspects::heatOfABodyDiodeIsAShortBeforeIt() {
+    const Board board = testing::smallBoard();
+    HeatFound heat = heatAt(board, {"Q1"});
+    heat.net = "+1V0_CORE";
+    const Assessment a = assess(board, factsOf({ohms("C1.1", 0.2), ohms("C3.1", 3.0), heat}), {});
+    const auto cause = [&](const char* part) {
+        return a.belief.cause[static_cast<std::size_t>(board.findPart(part))];
+    };
+    const double capacitors = cause("C1") + cause("C2");
+    QVERIFY2(capacitors > 2 * cause("Q1"), qPrintable(QString("%1 %2").arg(capacitors).arg(cause("Q1"))));
+}
+
 // Heat at a part without which the rail reads the same was not its own; a slip of the probe is no proof of
 // that: the rail read again tells.
 void TestSuspects::whatCarriedNothingDidNotWarm() {
@@ -117,6 +150,8 @@ void TestSuspects::whatCarriedNothingDidNotWarm() {
     QVERIFY2(odds(slipped) > odds(same), qPrintable(QString("%1 %2").arg(odds(same)).arg(odds(slipped))));
 }
 
+// What became warmer between two stills may be a hand or hot-air heat (common practice): it moves the odds,
+// is written and read as what it is, spares no injection, and counts for nothing beside one.
 void TestSuspects::stillsSayLessThanAnInjection() {
     const Board board = testing::smallBoard();
     HeatFound stills = heatAt(board, {"C13"});
