@@ -181,6 +181,11 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
     // Whatever has the focus, whatever dialog is open: Esc switches off, and then does what it does there.
     if (key->key() == Qt::Key_Escape) switchOff();
     if (m_front->currentWidget() == m_alarm) return QWidget::eventFilter(watched, event);
+    // And a line of the workbench is left by it: one hand on the keys gets from typing back to the next move.
+    if (key->key() == Qt::Key_Escape && event->type() == QEvent::KeyPress &&
+        m_pages->currentWidget() == m_workbench && watched == QApplication::focusWidget() &&
+        qobject_cast<QLineEdit*>(watched))
+        m_workbench->board().setFocus();
     // A line with nothing of its own to take back leaves Ctrl+Z to the case.
     if (const auto* line = qobject_cast<QLineEdit*>(watched);
         line && event->type() == QEvent::ShortcutOverride && key->matches(QKeySequence::Undo) &&

@@ -17,6 +17,7 @@ class TestWindow : public QObject {
     void markedPartTakesWhatWasDone();
     void caseTravelsInOneFile();
     void undoInTheEntryTakesTheFactBack();
+    void escapeLeavesTheLine();
     void theFirstOpenOfAWiredMeterIsAskedAgain();
     void aCaseOpenElsewhereIsLookedAt();
     void aLongTrailBringsItsEarlierFacts();

@@ -339,6 +339,23 @@ void TestWindow::undoInTheEntryTakesTheFactBack() {
     QCOMPARE(activeFacts(w.session().facts()).size(), std::size_t(0));
 }
 
+// A key of the flow types a letter in the entry line; Escape leaves the line, what was typed stays in it.
+void TestWindow::escapeLeavesTheLine() {
+    Window w;
+    w.openBoard();
+    w.window.workbench().typeReading();
+    auto* line = w.child<QLineEdit>("entryValue");
+    line->setFocus();
+    QTest::keyClicks(line, "4m ");
+    QCOMPARE(QApplication::focusWidget(), line);
+    QTest::keyClick(line, Qt::Key_Escape);
+    QVERIFY(QApplication::focusWidget() && QApplication::focusWidget() != line);
+    QCOMPARE(line->text(), QString("4m "));
+    // The key of the flow does what stands under Next, and types nothing.
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Space);
+    QCOMPARE(line->text(), QString("4m "));
+}
+
 // Common practice: the first "OL" is a probe that does not touch; only one that is read again is a finding.
 void TestWindow::theFirstOpenOfAWiredMeterIsAskedAgain() {
     Window w;

@@ -101,7 +101,7 @@ Message labelOf(PlugIn plugIn) {
     case PlugIn::Pulses:
         return say("the current comes in pulses");
     case PlugIn::TakesSome:
-        return say("the board takes some tenths of an ampere at the full voltage");
+        return say("the board takes less than an ampere at the full voltage");
     case PlugIn::Starts:
         return say("the board starts");
     case PlugIn::TakesMuch:
