@@ -26,7 +26,11 @@ double reference_ms() {
     double sum = 0;
     for (int run = 0; run < 9; ++run)
         times.push_back(spent_ms([&] {
-            sum += (conductances * conductances.transpose()).eval().llt().solve(Eigen::VectorXd::Ones(300)).sum();
+            sum += (conductances * conductances.transpose())
+                       .eval()
+                       .llt()
+                       .solve(Eigen::VectorXd::Ones(300))
+                       .sum();
         }));
     return sum > 0 ? medianOf(times) : 0;
 }
@@ -51,7 +55,8 @@ Board longRail(int parts) {
 void tell(const char* what, const Board& board, int count, double reference) {
     std::vector<Fact> facts;
     for (const FactBody& body : manyFacts(board, count))
-        facts.push_back({static_cast<long>(facts.size()) + 1, 60.0 * static_cast<double>(facts.size()), body});
+        facts.push_back(
+            {static_cast<long>(facts.size()) + 1, 60.0 * static_cast<double>(facts.size()), body});
     double last_ms = 0;
     std::vector<double> added;
     Assessor assessor(board, {});
@@ -62,8 +67,9 @@ void tell(const char* what, const Board& board, int count, double reference) {
             board.nets[part.pads.front().net].nominal)
             place = part.designator + "." + part.pads.front().pin;
     for (int i = 0; i < 15; ++i) {
-        facts.push_back({static_cast<long>(facts.size()) + 1, 60.0 * static_cast<double>(facts.size()),
-                         ReadingTaken{place, "", {i % 2 ? MeterMode::Diode : MeterMode::Ohms, {}, 0.004 + i, 0.1}}});
+        facts.push_back(
+            {static_cast<long>(facts.size()) + 1, 60.0 * static_cast<double>(facts.size()),
+             ReadingTaken{place, "", {i % 2 ? MeterMode::Diode : MeterMode::Ohms, {}, 0.004 + i, 0.1}}});
         last_ms = spent_ms([&] { assessor.take(facts); });
         added.push_back(last_ms);
     }
@@ -76,7 +82,8 @@ void tell(const char* what, const Board& board, int count, double reference) {
 
 void benchJudge() {
     const double reference = reference_ms();
-    std::printf("Judging, processor time; the reference is one dense network of 300 nodes, %.1f ms\n", reference);
+    std::printf("Judging, processor time; the reference is one dense network of 300 nodes, %.1f ms\n",
+                reference);
     const Board demo = testing::demoBoard("chart-plotter");
     tell("demo board, 20 facts", demo, 20, reference);
     tell("demo board, 60 facts", demo, 60, reference);

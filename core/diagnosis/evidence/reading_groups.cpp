@@ -24,7 +24,7 @@ bool saysTheSame(const Taken& a, const Taken& b) {
 
 /// Adds the reading to its group; makes one where there is room. False: no room.
 bool addTo(std::vector<OnRail::Group>& groups, const std::vector<Taken>& readings, std::size_t i,
-         std::size_t room) {
+           std::size_t room) {
     for (OnRail::Group& group : groups)
         if (saysTheSame(readings[group.front()], readings[i])) return group.push_back(i), true;
     if (groups.size() >= room) return false;
@@ -42,7 +42,7 @@ std::map<int, OnRail> sortByRail(const CaseState& state, const BoardCircuit& cir
     for (std::size_t i = 0; i < state.readings.size(); ++i)
         if (counts(circuit, state.readings[i]))
             addTo(rails[circuit.railOf(state.readings[i].net)].first, state.readings, i,
-                ReadingsOfARail::first);
+                  ReadingsOfARail::first);
     for (std::size_t i = state.readings.size(); i-- > 0;) {
         if (!counts(circuit, state.readings[i])) continue;
         const int rail = circuit.railOf(state.readings[i].net);
@@ -98,8 +98,8 @@ class ReadElsewhere {
         std::sort(m_values.begin(), m_values.end());
     }
 
-    /// The mean density of a reading that is another rail's. The number of rails is told in steps, so that one
-    /// more that is read does not move what is weighed of all.
+    /// The mean density of a reading that is another rail's. The number of rails is told in steps, so that
+    /// one more that is read does not move what is weighed of all.
     double densityOf(const Reading& reading, int ownRail) const {
         const auto others = m_newest.size() - m_newest.count(ownRail);
         if (others == 0) return strayDensity(reading);
