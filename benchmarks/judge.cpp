@@ -42,7 +42,8 @@ Board longRail(int parts) {
     testing::addNet(board, "GND");
     const char* rails[] = {"+3V3_MAIN", "+5V_AUX", "+1V8_MEM"};
     for (int i = 0; i < parts; ++i) {
-        const BoardPoint at{2.0 + 4 * (i % 48), 2.0 + 4 * (i / 48)};
+        const int row = i / 48;
+        const BoardPoint at{2.0 + 4 * (i % 48), 2.0 + 4 * row};
         const char* rail = i < parts - 40 ? rails[0] : rails[1 + i % 2];
         const bool chip = i % 12 == 0;
         testing::addChip(board, (chip ? "U" : "C") + std::to_string(i + 1),
