@@ -23,9 +23,9 @@
 #include "session/deed.h"
 #include "session/injection_work.h"
 #include "session/sleep_inhibitor.h"
-#include "store/report.h"
 #include "thermal/recording_reader.h"
 
+#include <QBuffer>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
@@ -48,6 +48,11 @@ Workbench::Workbench(QWidget* parent)
     connectParts();
     connectViews();
     connect(m_awake.get(), &SleepInhibitor::aboutToSleep, this, &Workbench::switchOff);
+    connect(&m_report, &ReportFile::done, this,
+            [this](const std::filesystem::path& file, const Outcome& outcome) {
+                m_entry->say(outcome ? tr("Report written: %1").arg(text(file.string()))
+                                     : text(outcome.error()));
+            });
     connect(m_awake.get(), &SleepInhibitor::cannot, this, [this](const QString& why) {
         m_entry->say(tr("This machine may fall asleep while the output is on: keep it awake. (%1)").arg(why));
     });
@@ -564,16 +569,15 @@ void Workbench::typeReading() {
     m_entry->startTyping();
 }
 
-QString Workbench::writeReport() {
-    if (!m_session) return {};
-    const QImage picture = m_board->grab().toImage();
-    const std::filesystem::path file = m_session->folder().path / "report.pdf";
-    const ReportInput input{m_session->folder().title, &m_session->facts(), &m_session->assessment(),
-                            picture};
-    const auto written = writeReportPdf(input, file);
-    QString words = written ? tr("Report written: %1").arg(text(file.string())) : text(written.error());
-    m_entry->say(words);
-    return words;
+void Workbench::writeReport() {
+    if (!m_session) return;
+    QByteArray picture;
+    QBuffer buffer(&picture);
+    buffer.open(QIODevice::WriteOnly);
+    m_board->grab().save(&buffer, "PNG");
+    m_entry->say(tr("The report is being written …"));
+    m_report.begin({m_session->folder().title, &m_session->facts(), &m_session->assessment(), picture},
+                   m_session->folder().path / "report.pdf");
 }
 
 } // namespace ustor

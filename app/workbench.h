@@ -6,6 +6,7 @@
 #include "session/bench_link.h"
 #include "session/case_session.h"
 #include "session/practice/hands.h"
+#include "session/report_file.h"
 
 class QLabel;
 class QPushButton;
@@ -67,8 +68,8 @@ class Workbench : public QWidget {
     void redo();
     void doNext();
     void typeReading();
-    /// Writes the report beside the facts; returns where, or says why not.
-    QString writeReport();
+    /// Has the report written beside the facts; the entry line says when it is, or why not.
+    void writeReport();
     bool injecting() const;
     /// A wired meter read over range: the same place has to be asked for again.
     bool asksAgain() const { return !m_openAt.empty(); }
@@ -105,6 +106,7 @@ class Workbench : public QWidget {
     std::unique_ptr<BenchLink> m_bench;
     std::unique_ptr<Hands> m_hands;
     std::unique_ptr<SleepInhibitor> m_awake;
+    ReportFile m_report;
     Probing m_reading;    ///< under way; no place: none
     std::string m_openAt; ///< where a wired meter read over range just now: once is not enough
     TrailPanel* m_trail;

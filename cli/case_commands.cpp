@@ -5,11 +5,12 @@
 #include "diagnosis/fact/fact_check.h"
 #include "diagnosis/fact/power_course.h"
 #include "diagnosis/fact/readings_csv.h"
+#include "session/report_file.h"
 #include "store/case_archive.h"
 #include "store/case_folder.h"
-#include "store/report.h"
 
 #include <QDateTime>
+#include <QEventLoop>
 #include <fstream>
 #include <iterator>
 #include <memory>
@@ -20,15 +21,23 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 void report(const std::string& folder, const std::string& target, Answer& answer) {
-    const bool page = target.ends_with(".pdf");
-    if (!page && !target.ends_with(".html"))
+    if (!target.ends_with(".pdf") && !target.ends_with(".html"))
         return answer.wrong(
             {say("a report is written as .pdf or .html"), target, say("nothing was written")});
     const auto opened = CaseFolder::openToRead(folder);
     if (!opened) return answer.wrong(opened.error());
     const Assessment a = assess(opened.value().board, opened.value().log->facts(), {});
     const ReportInput input{opened.value().title, &opened.value().log->facts(), &a, {}};
-    const auto written = page ? writeReportPdf(input, target) : writeReportHtml(input, target);
+    ReportFile report;
+    Outcome written = Done{};
+    QEventLoop waiting;
+    QObject::connect(&report, &ReportFile::done, &waiting,
+                     [&](const std::filesystem::path&, const Outcome& outcome) {
+                         written = outcome;
+                         waiting.quit();
+                     });
+    report.begin(input, target);
+    waiting.exec();
     if (!written) return answer.wrong(written.error());
     answer.data = {{"written", target}};
     answer.line(target + " written");

@@ -3,30 +3,13 @@
 #include "session/large_memory.h"
 #include "session/settling.h"
 
-#include <QGuiApplication>
-#include <algorithm>
+#include <QCoreApplication>
 #include <cstdio>
-#include <cstdlib>
-#include <memory>
-#include <string_view>
-
-namespace {
-
-/// No command of this program opens a window; only pages need fonts, and the time and memory that they take.
-std::unique_ptr<QCoreApplication> toolkitFor(int& argc, char** argv) {
-    const bool pages = std::any_of(argv, argv + argc,
-                                   [](const char* word) { return std::string_view(word).ends_with(".pdf"); });
-    if (!pages) return std::make_unique<QCoreApplication>(argc, argv);
-    if (!std::getenv("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
-    return std::make_unique<QGuiApplication>(argc, argv);
-}
-
-} // namespace
 
 int main(int argc, char** argv) {
     ustor::giveLargeMemoryBack();
     using namespace ustor::cli;
-    const auto qt = toolkitFor(argc, argv);
+    const QCoreApplication qt(argc, argv); // without windows, fonts and pictures
     // Before all else: what an earlier program may have left on is switched off.
     if (const auto left = ustor::settleAbandoned(ustor::programBeside("ustor-guard")); !left.empty())
         std::fprintf(stderr,

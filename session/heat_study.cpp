@@ -2,10 +2,11 @@
 
 #include "base/units.h"
 
-#include "session/heat_picture.h"
 #include "session/still_file.h"
+#include "thermal/heat_colours.h"
 #include "thermal/power.h"
 #include "thermal/recording_reader.h"
+#include "thermal/still/picture_file.h"
 
 #include <algorithm>
 #include <cmath>
@@ -101,9 +102,8 @@ Result<std::vector<std::string>> exportMaps(const HeatStudy& study, const std::f
         if (const auto done = writeMapTiff(map, folder / (stem + ".tiff")); !done) return done.error();
         if (const auto done = writeMapCsv(map, folder / (stem + ".csv")); !done) return done.error();
         const auto picture = folder / (stem + ".png");
-        if (!heatPicture(map.values, map.low, map.high).save(QString::fromStdString(picture.string())))
-            return Error{say("cannot be written"), picture.string(),
-                         say("what was written before it is kept")};
+        if (auto done = writePng(heatColours(map.values, map.low, map.high), picture.string()); !done)
+            return Error{done.error().what, picture.string(), say("what was written before it is kept")};
         for (const char* ending : {".tiff", ".csv", ".png"})
             written.push_back(stem + ending);
     }

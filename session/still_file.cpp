@@ -1,11 +1,10 @@
 #include "session/still_file.h"
 #include "base/input_bounds.h"
+#include "thermal/still/picture_file.h"
 
 #include <QDir>
 #include <QFile>
 #include <QFileInfo>
-#include <QImage>
-#include <QImageReader>
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QSaveFile>
@@ -19,39 +18,14 @@ QString pathOf(const std::filesystem::path& file) {
     return QString::fromStdString(file.string());
 }
 
-/// Numbers of a grey picture with 16 bits.
-cv::Mat numbersOf(const QImage& image) {
-    cv::Mat numbers(image.height(), image.width(), CV_16UC1);
-    for (int y = 0; y < numbers.rows; ++y)
-        std::copy_n(reinterpret_cast<const std::uint16_t*>(image.constScanLine(y)), numbers.cols,
-                    numbers.ptr<std::uint16_t>(y));
-    return numbers;
-}
-
-cv::Mat coloursOf(const QImage& image) {
-    const QImage rgb = image.convertToFormat(QImage::Format_RGB32);
-    cv::Mat bgr(rgb.height(), rgb.width(), CV_8UC3);
-    for (int y = 0; y < bgr.rows; ++y) {
-        const auto* line = reinterpret_cast<const QRgb*>(rgb.constScanLine(y));
-        for (int x = 0; x < bgr.cols; ++x)
-            bgr.at<cv::Vec3b>(y, x) = {static_cast<uchar>(qBlue(line[x])),
-                                       static_cast<uchar>(qGreen(line[x])),
-                                       static_cast<uchar>(qRed(line[x]))};
-    }
-    return bgr;
-}
-
-Result<Still> fromPicture(const QString& path, const StillOptions& options, const std::string& where) {
-    QImageReader reader(path);
-    reader.setDecideFormatFromContent(true);
-    const QImage image = reader.read();
-    if (image.isNull()) return Error{verbatim(reader.errorString()), where, say(nothingRead)};
-    if (image.format() == QImage::Format_Grayscale16)
-        return stillFromNumbers(numbersOf(image), options.unit, where);
+Result<Still> fromPicture(const StillOptions& options, const std::string& where) {
+    const auto pixels = readPicture(where);
+    if (!pixels) return pixels.error();
+    if (pixels.value().channels() == 1) return stillFromNumbers(pixels.value(), options.unit, where);
     if (!options.low_c || !options.high_c)
         return Error{say("a picture in colours: type what both ends of its scale bar say"), where,
                      say(nothingRead)};
-    return stillFromColours(coloursOf(image), *options.low_c, *options.high_c, options.bar, where);
+    return stillFromColours(pixels.value(), *options.low_c, *options.high_c, options.bar, where);
 }
 
 bool startsLike(const QByteArray& head, const char* magic, int length) {
@@ -65,19 +39,14 @@ bool isTiff(const QByteArray& head) {
 
 QByteArray headOf(const QString& path) {
     QFile file(path);
-    constexpr int longest = 16;
-    return file.open(QIODevice::ReadOnly) ? file.read(longest) : QByteArray();
-}
-
-bool isPicture(const QByteArray& head) {
-    return startsLike(head, "\x89PNG", 4) || startsLike(head, "\xff\xd8\xff", 3) || startsLike(head, "BM", 2);
+    return file.open(QIODevice::ReadOnly) ? file.read(pictureHead_bytes) : QByteArray();
 }
 
 } // namespace
 
 bool needsScale(const std::filesystem::path& file) {
-    const QString path = pathOf(file);
-    return isPicture(headOf(path)) && QImageReader(path).imageFormat() != QImage::Format_Grayscale16;
+    const std::string head = headOf(pathOf(file)).toStdString();
+    return isPicture(head) && !isPictureOfNumbers(head);
 }
 
 namespace {
@@ -162,7 +131,7 @@ Result<Still> readStill(const std::filesystem::path& file, const StillOptions& o
         if (!page) return page.error();
         return stillFromNumbers(page.value(), options.unit, where);
     }
-    if (isPicture(head)) return fromPicture(path, options, where);
+    if (isPicture(head.toStdString())) return fromPicture(options, where);
     if (stream.size() > bounds::still_bytes || stream.peek(4096).contains('\0'))
         return Error{say("neither a picture that can be read nor a table of numbers"), where,
                      say(nothingRead)};

@@ -1,12 +1,7 @@
 #include "store/report.h"
 
-#include <QBuffer>
 #include <QDateTime>
-#include <QFile>
-#include <QPageSize>
-#include <QPdfWriter>
 #include <QSaveFile>
-#include <QTextDocument>
 #include <set>
 #include <vector>
 
@@ -55,12 +50,9 @@ class Page {
     }
 
     void picture() {
-        if (m_input.picture.isNull()) return;
-        QByteArray png;
-        QBuffer buffer(&png);
-        buffer.open(QIODevice::WriteOnly);
-        m_input.picture.save(&buffer, "PNG");
-        m_page += "<p><img width=\"640\" src=\"data:image/png;base64," + png.toBase64() + "\"></p>";
+        if (m_input.picture.isEmpty()) return;
+        m_page +=
+            "<p><img width=\"640\" src=\"data:image/png;base64," + m_input.picture.toBase64() + "\"></p>";
     }
 
     void rails() {
@@ -149,25 +141,6 @@ Outcome writeReportHtml(const ReportInput& input, const std::filesystem::path& f
         return Error{
             say("the report cannot be written: {fault}", {{"fault", out.errorString().toStdString()}}),
             file.string(), say("the case is unchanged")};
-    return Done{};
-}
-
-Outcome writeReportPdf(const ReportInput& input, const std::filesystem::path& file) {
-    const QString name = QString::fromStdString(file.string());
-    {
-        QPdfWriter writer(name);
-        writer.setPageSize(QPageSize(QPageSize::A4));
-        writer.setTitle(QString::fromStdString(input.title));
-        writer.setCreator("Ustor");
-        writer.setResolution(96);
-        QTextDocument document;
-        document.setHtml(reportHtml(input));
-        document.setPageSize(QSizeF(writer.width(), writer.height()));
-        document.print(&writer);
-    }
-    QFile written(name);
-    if (!written.open(QIODevice::ReadOnly) || !written.read(5).startsWith("%PDF"))
-        return Error{say("the report cannot be written"), file.string(), say("the case is unchanged")};
     return Done{};
 }
 

@@ -3,7 +3,7 @@
 #include "base/result.h"
 #include "diagnosis/assess.h"
 
-#include <QImage>
+#include <QByteArray>
 #include <QString>
 #include <filesystem>
 
@@ -13,14 +13,13 @@ struct ReportInput {
     std::string title;
     const std::vector<Fact>* facts = nullptr;
     const Assessment* assessment = nullptr;
-    QImage picture;             ///< the board with what was found; may be empty
+    QByteArray picture;         ///< the board with what was found, as PNG; may be empty
     Translator translator = {}; ///< the language of the page; that of the source where none is given
 };
 
 /// The case as a page for the customer and for the next one who meets such a board.
 QString reportHtml(const ReportInput& input);
-/// Error when the file cannot be written. Needs a QGuiApplication.
+/// Error when the file cannot be written.
 Outcome writeReportHtml(const ReportInput& input, const std::filesystem::path& file);
-Outcome writeReportPdf(const ReportInput& input, const std::filesystem::path& file);
 
 } // namespace ustor

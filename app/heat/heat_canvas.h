@@ -4,7 +4,7 @@
 
 #include "app/heat/picture_place.h"
 #include "board/board.h"
-#include "session/heat_picture.h"
+#include "app/heat/heat_picture.h"
 #include "thermal/locate.h"
 
 #include <optional>

@@ -3,7 +3,7 @@
 #include "app/look.h"
 #include "app/words.h"
 #include "base/quantity_text.h"
-#include "session/heat_picture.h"
+#include "app/heat/heat_picture.h"
 
 #include <QCoreApplication>
 #include <QPainter>

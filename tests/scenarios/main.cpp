@@ -1,10 +1,10 @@
 #include "scenarios/test_scenarios.h"
 #include "support/run_all.h"
 
-#include <QGuiApplication>
+#include <QCoreApplication>
 
 int main(int argc, char** argv) {
-    QGuiApplication qt(argc, argv);
+    QCoreApplication qt(argc, argv);
     return ustor::testing::RunAll().add<TestGuard>().add<TestSafety>().add<TestWalk>().add<TestCli>().run(
         argc, argv);
 }

@@ -118,7 +118,9 @@ void TestDemo::playedToItsEndThroughTheWindow() {
     QCOMPARE(session.assessment().culprit, hidden);
     QCOMPARE(walk.judged().state.board.parts[walk.judged().suspects.front().part].designator, hidden);
     QVERIFY(walk.judged().state.lifted.empty());
-    QVERIFY(window.workbench().writeReport().contains("report.pdf"));
+    window.workbench().writeReport();
+    const auto* entrySaid = window.findChild<QLabel*>("entrySaid");
+    QVERIFY(waitUntil([&] { return entrySaid->text().contains("report.pdf"); }, 20000));
     // A closed case takes no injection; one that is opened again does.
     const auto* again = window.findChild<QPushButton*>("alignAgain");
     QVERIFY(!again->isVisible());

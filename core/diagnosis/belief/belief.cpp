@@ -1,108 +1,16 @@
 #include "diagnosis/belief/belief.h"
 
+#include "diagnosis/belief/follow.h"
 #include "diagnosis/hypothesis/presence.h"
-#include "diagnosis/odds.h"
 
 #include <algorithm>
 #include <cmath>
 #include <map>
 #include <numeric>
 #include <optional>
-#include <unordered_map>
 
 namespace ustor {
 namespace {
-
-/// Facts about single parts move only hypotheses with a fault of theirs; all others are told once.
-class Items {
-  public:
-    explicit Items(const std::vector<EvidenceItem>& items) : m_items(items) {
-        for (int i = 0; i < static_cast<int>(items.size()); ++i) {
-            const EvidenceItem& item = items[static_cast<std::size_t>(i)];
-            m_others.push_back(item.part >= 0 ? item.logLikelihood({}) : 0);
-            m_others_sum += m_others.back();
-            if (item.part >= 0)
-                m_ofPart[item.part].push_back(i);
-            else
-                m_ofAll.push_back(i);
-        }
-        m_most = m_others;
-        for (const int i : m_ofAll)
-            m_most[static_cast<std::size_t>(i)] = -1e300;
-    }
-
-    const std::vector<EvidenceItem>& all() const { return m_items; }
-    const std::vector<int>& ofAll() const { return m_ofAll; }
-    double ofOthers(int item) const { return m_others[static_cast<std::size_t>(item)]; }
-    double logOf(int item, std::span<const Fault> faults) const {
-        return m_items[static_cast<std::size_t>(item)].logLikelihood(faults);
-    }
-    /// Facts about parts of these faults.
-    std::vector<int> about(std::span<const Fault> faults) const {
-        std::vector<int> items;
-        for (std::size_t i = 0; i < faults.size(); ++i) {
-            const auto known = m_ofPart.find(faults[i].part);
-            const bool again =
-                std::any_of(faults.begin(), faults.begin() + static_cast<std::ptrdiff_t>(i),
-                            [&](const Fault& before) { return before.part == faults[i].part; });
-            if (known != m_ofPart.end() && !again)
-                items.insert(items.end(), known->second.begin(), known->second.end());
-        }
-        return items;
-    }
-    double sumOf(std::span<const Fault> faults) {
-        double log = m_others_sum;
-        const auto add = [&](int item, double others) {
-            const double its = logOf(item, faults);
-            double& most = m_most[static_cast<std::size_t>(item)];
-            most = std::max(most, its);
-            log += its - others;
-        };
-        for (const int item : m_ofAll)
-            add(item, 0);
-        for (const int item : about(faults))
-            add(item, ofOthers(item));
-        return log;
-    }
-    /// No hypothesis was seen to explain all of them better.
-    double most() const { return std::accumulate(m_most.begin(), m_most.end(), 0.0); }
-
-  private:
-    const std::vector<EvidenceItem>& m_items;
-    std::vector<double> m_others; ///< by item, for hypotheses without a fault of its part
-    std::vector<double> m_most;
-    double m_others_sum = 0;
-    std::unordered_map<PartIndex, std::vector<int>> m_ofPart;
-    std::vector<int> m_ofAll;
-};
-
-/// The logarithm of a sum of exponentials that is kept while some of them change.
-class RunningSum {
-  public:
-    explicit RunningSum(std::vector<double> logs) : m_logs(std::move(logs)) { sumAnew(); }
-    const std::vector<double>& logs() const { return m_logs; }
-    double log() const { return m_base + std::log(m_sum); }
-    void add(std::size_t which, double more) {
-        const double before = m_logs[which];
-        m_logs[which] += more;
-        m_sum += std::exp(m_logs[which] - m_base) - std::exp(before - m_base);
-        constexpr double far = 1e6; // beyond that the difference loses its digits
-        if (!(m_sum * far > m_whole && m_sum < far * m_whole)) sumAnew();
-    }
-    void addToAll(const std::vector<double>& more) {
-        for (std::size_t i = 0; i < m_logs.size(); ++i)
-            m_logs[i] += more[i];
-        sumAnew();
-    }
-
-  private:
-    void sumAnew() {
-        m_base = logSum(m_logs);
-        m_sum = m_whole = 1;
-    }
-    std::vector<double> m_logs;
-    double m_base = 0, m_sum = 1, m_whole = 1;
-};
 
 class Weigher {
   public:
@@ -117,7 +25,7 @@ class Weigher {
         victims();
         nothingMore();
         dropHopeless();
-        Belief belief = follow();
+        Belief belief = follow(std::move(m_all), m_items, m_readings);
         belief.surprise = m_surprise;
         belief.cause.assign(m_state.board.parts.size(), 0.0);
         belief.victim.assign(m_state.board.parts.size(), 0.0);
@@ -135,19 +43,7 @@ class Weigher {
     }
 
   private:
-    using Courses = std::vector<ReadingEvidence::SharedCourse>;
-    /// A hypothesis while it is weighed.
-    struct Standing {
-        std::vector<Fault> causes;
-        double prior = 0;
-        Courses read;   ///< on rails apart
-        double log = 0; ///< prior, and all evidence against that of a sound board
-    };
-    /// One fact: an item, or a group of readings.
-    struct Unit {
-        long fact = 0;
-        int item = -1, group = -1;
-    };
+    using Courses = Weighed::Courses;
 
     static double gainOf(const Courses& read) {
         double gain = 0;
@@ -155,7 +51,6 @@ class Weigher {
             gain += course->gain;
         return gain;
     }
-    static double logPrior(double prior) { return std::log(std::max(prior, 1e-300)); }
     void stand(std::vector<Fault> causes, double prior, Courses read) {
         const double log = logPrior(prior) + gainOf(read) + m_items.sumOf(causes);
         m_all.push_back({std::move(causes), prior, std::move(read), log});
@@ -397,128 +292,12 @@ class Weigher {
     /// Of several at once only those that may come to something.
     void dropHopeless() {
         double best = m_standing;
-        for (const Standing& h : m_all)
+        for (const Weighed& h : m_all)
             best = std::max(best, h.log);
         const auto singly = static_cast<std::ptrdiff_t>(m_candidates.size());
         m_all.erase(std::remove_if(m_all.begin() + singly, m_all.end(),
-                                   [best](const Standing& h) { return h.log < best - nothing; }),
+                                   [best](const Weighed& h) { return h.log < best - nothing; }),
                     m_all.end());
-    }
-
-    std::vector<Unit> units() const {
-        std::vector<Unit> all;
-        for (int i = 0; i < static_cast<int>(m_items.all().size()); ++i)
-            all.push_back({m_items.all()[static_cast<std::size_t>(i)].fact, i, -1});
-        for (int g = 0; g < static_cast<int>(m_readings.groups().size()); ++g)
-            all.push_back({m_readings.groups()[static_cast<std::size_t>(g)].fact, -1, g});
-        std::stable_sort(all.begin(), all.end(),
-                         [](const Unit& a, const Unit& b) { return a.fact < b.fact; });
-        return all;
-    }
-
-    /// What a fact is to those hypotheses that it moves unlike all others.
-    struct Moved {
-        std::size_t hypothesis;
-        double log;
-    };
-    struct Told {
-        std::vector<std::vector<Moved>> byItem, byGroup;
-    };
-    Told toldApart() const {
-        Told told{std::vector<std::vector<Moved>>(m_items.all().size()),
-                  std::vector<std::vector<Moved>>(m_readings.groups().size())};
-        for (std::size_t h = 0; h < m_all.size(); ++h) {
-            for (const auto& course : m_all[h].read)
-                for (std::size_t k = 0; k < course->groups.size(); ++k)
-                    told.byGroup[static_cast<std::size_t>(course->groups[k])].push_back(
-                        {h, course->steps[k]});
-            for (const int item : m_items.about(m_all[h].causes))
-                told.byItem[static_cast<std::size_t>(item)].push_back(
-                    {h, m_items.logOf(item, m_all[h].causes)});
-        }
-        for (const int item : m_items.ofAll())
-            for (std::size_t h = 0; h < m_all.size(); ++h)
-                told.byItem[static_cast<std::size_t>(item)].push_back(
-                    {h, m_items.logOf(item, m_all[h].causes)});
-        return told;
-    }
-
-    std::shared_ptr<const Message> whatOf(const Unit& unit) const {
-        if (unit.item >= 0)
-            return std::make_shared<const Message>(m_items.all()[static_cast<std::size_t>(unit.item)].what);
-        const ReadingGroup& group = m_readings.groups()[static_cast<std::size_t>(unit.group)];
-        return std::make_shared<const Message>(say(
-            "{place} reads {reading}", {{"place", group.place}, {"reading", textOf(group.readings.back())}}));
-    }
-
-    /// From the prior through each fact in its turn.
-    Belief follow() {
-        std::vector<double> priors;
-        for (const Standing& h : m_all)
-            priors.push_back(logPrior(h.prior));
-        const double first = logSum(priors);
-        for (double& log : priors)
-            log -= first;
-        RunningSum sum(priors);
-        const Told told = toldApart();
-        const std::vector<Unit> all = units();
-        std::vector<double> others, together; // of each fact: what most foresaw, and all of them together
-        for (const Unit& unit : all) {
-            const auto& moved = unit.item >= 0 ? told.byItem[static_cast<std::size_t>(unit.item)]
-                                               : told.byGroup[static_cast<std::size_t>(unit.group)];
-            others.push_back(unit.item >= 0 ? m_items.ofOthers(unit.item)
-                                            : m_readings.soundSteps()[static_cast<std::size_t>(unit.group)]);
-            const double before = sum.log();
-            if (moved.size() == m_all.size() && unit.item >= 0) {
-                std::vector<double> more(m_all.size());
-                for (const Moved& each : moved)
-                    more[each.hypothesis] = each.log - others.back();
-                sum.addToAll(more);
-            } else {
-                for (const Moved& each : moved)
-                    sum.add(each.hypothesis, each.log - others.back());
-            }
-            together.push_back(others.back() + sum.log() - before);
-        }
-        const std::vector<double>& logs = sum.logs();
-        const double whole = logSum(logs);
-        std::vector<std::size_t> order(m_all.size());
-        std::iota(order.begin(), order.end(), std::size_t(0));
-        std::stable_sort(order.begin(), order.end(),
-                         [&](std::size_t a, std::size_t b) { return logs[a] > logs[b]; });
-        Belief belief;
-        belief.hypotheses.reserve(m_all.size());
-        std::vector<std::size_t> rank(m_all.size());
-        for (const std::size_t i : order) {
-            rank[i] = belief.hypotheses.size();
-            belief.hypotheses.push_back(
-                {std::move(m_all[i].causes), std::exp(priors[i]), std::exp(logs[i] - whole), {}});
-        }
-        explain(belief, all, told, others, together, rank);
-        return belief;
-    }
-
-    /// What each fact did to the likeliest.
-    void explain(Belief& belief, const std::vector<Unit>& all, const Told& told,
-                 const std::vector<double>& others, const std::vector<double>& together,
-                 const std::vector<std::size_t>& rank) const {
-        constexpr std::size_t most = 60;
-        constexpr double nothing = 1e-9;
-        const std::size_t explained = std::min(most, belief.hypotheses.size());
-        std::vector<double> its(explained);
-        for (std::size_t u = 0; u < all.size(); ++u) {
-            const Unit& unit = all[u];
-            std::fill(its.begin(), its.end(), others[u] - together[u]);
-            for (const Moved& each : unit.item >= 0 ? told.byItem[static_cast<std::size_t>(unit.item)]
-                                                    : told.byGroup[static_cast<std::size_t>(unit.group)])
-                if (rank[each.hypothesis] < explained) its[rank[each.hypothesis]] = each.log - together[u];
-            std::shared_ptr<const Message> what;
-            for (std::size_t k = 0; k < explained; ++k) {
-                if (std::fabs(its[k]) < nothing) continue;
-                if (!what) what = whatOf(unit);
-                belief.hypotheses[k].weights.push_back({what, unit.fact, its[k]});
-            }
-        }
     }
 
     static constexpr std::size_t most = 48; ///< faults that pairs are made of
@@ -528,8 +307,8 @@ class Weigher {
     const CaseState& m_state;
     const std::vector<Candidate>& m_candidates;
     ReadingEvidence& m_readings;
-    Items m_items;
-    std::vector<Standing> m_all; ///< the candidates in their order, then pairs
+    ItemsByPart m_items;
+    std::vector<Weighed> m_all; ///< the candidates in their order, then pairs
     /// What two faults make of the readings.
     struct SharedCourses {
         bool asked = false, apart = false;

@@ -67,6 +67,9 @@ class TestStills : public QObject {
     void coloursGiveTheirTemperatures_data();
     void coloursGiveTheirTemperatures();
     void numbersOfManyFiles();
+    void picturesOfEachKind_data();
+    void picturesOfEachKind();
+    void mapsAreWrittenAsPictures();
     void wrongFilesAreTold();
     void differenceShowsWhatWarmed();
     void nothingWarmedIsNothing();

@@ -2,6 +2,7 @@
 #include "session/still_file.h"
 #include "support/recordings.h"
 #include "thermal/recording_writer.h"
+#include "thermal/still/picture_file.h"
 #include "unit/session/test_session.h"
 
 #include <QFile>
@@ -191,6 +192,78 @@ void TestStills::numbersOfManyFiles() {
     QVERIFY2(fromCsv.ok(), fromCsv.ok() ? "" : fromCsv.error().text().c_str());
     QCOMPARE(fromCsv.value().celsius.size(), cv::Size(16, 12));
     QCOMPARE(fromCsv.value().celsius.at<float>(2, 3), 23.5F);
+}
+
+// The toolkit's own readers and writers of pictures are the other opinion.
+void TestStills::picturesOfEachKind_data() {
+    QTest::addColumn<QByteArray>("ending");
+    QTest::addColumn<int>("format");
+    QTest::addColumn<int>("off"); // by so many steps of a colour
+    QTest::newRow("PNG in colours") << QByteArray("png") << int(QImage::Format_RGB888) << 0;
+    QTest::newRow("PNG with a palette") << QByteArray("png") << int(QImage::Format_Indexed8) << 0;
+    QTest::newRow("PNG of grey") << QByteArray("png") << int(QImage::Format_Grayscale8) << 0;
+    QTest::newRow("PNG with transparency") << QByteArray("png") << int(QImage::Format_ARGB32) << 0;
+    QTest::newRow("PNG with 16 bits a colour") << QByteArray("png") << int(QImage::Format_RGBA64) << 0;
+    QTest::newRow("JPEG") << QByteArray("jpg") << int(QImage::Format_RGB888) << 2;
+    QTest::newRow("JPEG of grey") << QByteArray("jpg") << int(QImage::Format_Grayscale8) << 2;
+    QTest::newRow("BMP") << QByteArray("bmp") << int(QImage::Format_RGB888) << 0;
+    QTest::newRow("BMP with a palette") << QByteArray("bmp") << int(QImage::Format_Indexed8) << 0;
+}
+
+void TestStills::picturesOfEachKind() {
+    QFETCH(QByteArray, ending);
+    QFETCH(int, format);
+    QFETCH(int, off);
+    const QTemporaryDir folder;
+    const auto path = [&](const char* name) { return folder.filePath(QString(name) + "." + ending); };
+    const auto error = [](const QString& file) {
+        const auto read = readPicture(file.toStdString());
+        return read ? QString() : QString::fromStdString(read.error().text());
+    };
+    QImage image(61, 37, QImage::Format_RGB888);
+    for (int y = 0; y < image.height(); ++y)
+        for (int x = 0; x < image.width(); ++x)
+            image.setPixel(x, y, qRgb(4 * x, 255 - 3 * y, 2 * x + y));
+    image = image.convertToFormat(static_cast<QImage::Format>(format));
+    QVERIFY(image.save(path("whole"), nullptr, 100));
+    const auto read = readPicture(path("whole").toStdString());
+    QVERIFY2(read.ok(), qPrintable(error(path("whole"))));
+    const cv::Mat& pixels = read.value();
+    QCOMPARE(pixels.type(), CV_8UC3);
+    const QImage seen(path("whole"));
+    QCOMPARE(QSize(pixels.cols, pixels.rows), seen.size());
+    for (int y = 0; y < pixels.rows; ++y)
+        for (int x = 0; x < pixels.cols; ++x) {
+            const auto& c = pixels.at<cv::Vec3b>(y, x);
+            const QRgb other = seen.pixel(x, y);
+            QVERIFY(std::abs(c[0] - qBlue(other)) <= off && std::abs(c[1] - qGreen(other)) <= off &&
+                    std::abs(c[2] - qRed(other)) <= off);
+        }
+    // Cut off: half a picture is no picture. And one that is larger than any camera's.
+    QFile whole(path("whole"));
+    QVERIFY(whole.open(QIODevice::ReadOnly));
+    const QByteArray bytes = whole.readAll();
+    write(path("cut"), bytes.left(bytes.size() / 2));
+    QVERIFY2(error(path("cut")).contains("cut."), qPrintable(error(path("cut"))));
+    QVERIFY(image.scaled(5000, 9).save(path("wide")));
+    QVERIFY(error(path("wide")).contains("5000 by 9"));
+}
+
+void TestStills::mapsAreWrittenAsPictures() {
+    const QTemporaryDir folder;
+    cv::Mat colours(20, 30, CV_8UC4);
+    for (int y = 0; y < colours.rows; ++y)
+        for (int x = 0; x < colours.cols; ++x)
+            colours.at<cv::Vec4b>(y, x) = {static_cast<uchar>(8 * x), static_cast<uchar>(12 * y), 200,
+                                           static_cast<uchar>(x > 3 ? 255 : 0)};
+    const QString file = folder.filePath("map.png");
+    QVERIFY(writePng(colours, file.toStdString()).ok());
+    const QImage seen(file);
+    QCOMPARE(seen.size(), QSize(30, 20));
+    QCOMPARE(seen.pixel(7, 9), qRgba(200, 108, 56, 255));
+    QCOMPARE(qAlpha(seen.pixel(2, 9)), 0);
+    const auto wrong = writePng(colours, folder.filePath("no/such/map.png").toStdString());
+    QVERIFY(!wrong.ok() && wrong.error().where.find("map.png") != std::string::npos);
 }
 
 void TestStills::wrongFilesAreTold() {

@@ -1,9 +1,9 @@
 #include "support/run_all.h"
 #include "unit/store/test_store.h"
 
-#include <QGuiApplication>
+#include <QCoreApplication>
 
 int main(int argc, char** argv) {
-    QGuiApplication qt(argc, argv);
+    QCoreApplication qt(argc, argv);
     return ustor::testing::RunAll().add<TestFactLog>().add<TestCasebook>().add<TestArchive>().run(argc, argv);
 }

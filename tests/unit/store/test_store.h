@@ -30,7 +30,7 @@ class TestCasebook : public QObject {
     void casesThatGrewAreReadAnew();
     void anOlderIndexIsMadeAnew();
     void newerCasesAreLeftAlone();
-    void reportIsAPdf();
+    void reportIsAPage();
 };
 
 class TestArchive : public QObject {

@@ -6,9 +6,7 @@
 
 namespace ustor {
 
-/// Temperatures as colours of cividis (Nunez, Anderton, Renslow, PLoS ONE 13(7), 2018), between two fixed
-/// ends; what is not a number is see-through. With `clearBelow`, values under it are see-through and those
-/// above fade in, for laying over a board.
+/// What `heatColours` says, to be painted.
 QImage heatPicture(const cv::Mat& values, double low, double high, std::optional<double> clearBelow = {});
 
 /// The colours from one end to the other, for a scale: cold at the left, or at the foot.

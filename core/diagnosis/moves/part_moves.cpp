@@ -1,0 +1,185 @@
+#include "diagnosis/moves/planner.h"
+
+#include "base/quantity_text.h"
+
+#include <algorithm>
+
+namespace ustor {
+
+std::vector<Planner::Blamed> Planner::blamed() const {
+    std::map<PartIndex, Blamed> byPart;
+    for (const View& view : m_prospect.views())
+        for (const PartIndex p : view.parts) {
+            Blamed& b = byPart.try_emplace(p, Blamed{p}).first->second;
+            const bool shorts = std::any_of(view.left.begin(), view.left.end(),
+                                            [p](const Fault& f) { return f.part == p && f.conducts(); });
+            (shorts ? b.shorts : b.other) += view.odds;
+        }
+    std::vector<Blamed> all;
+    for (const auto& [p, b] : byPart)
+        all.push_back(b);
+    std::stable_sort(all.begin(), all.end(), [&](const Blamed& a, const Blamed& b) {
+        return a.all() * minutesToTry(part(b.part)) > b.all() * minutesToTry(part(a.part));
+    });
+    return all;
+}
+
+int Planner::turnOf(const Blamed& b) const {
+    constexpr double promising_perMinute = 0.03;
+    const double perMinute = b.all() / minutesToTry(part(b.part));
+    return perMinute > promising_perMinute ? 1 : perMinute * unlistedMinutes > 1 ? 2 : 3;
+}
+
+int Planner::railShortedBy(PartIndex p) const {
+    int first = -1;
+    for (const View& view : m_prospect.views())
+        for (const Fault& fault : view.left) {
+            if (fault.part != p || !fault.conducts()) continue;
+            for (const NetIndex net : {fault.a, fault.b}) {
+                const int rail = m.circuit.railOf(net);
+                if (rail >= 0 && rail == m_hunted) return rail;
+                if (first < 0) first = rail;
+            }
+        }
+    return first;
+}
+
+void Planner::lifts() {
+    std::size_t offered = 0;
+    constexpr std::size_t most = 4;
+    for (const Blamed& b : blamed()) {
+        if (offered >= most) break;
+        const std::string& name = part(b.part).designator;
+        if (b.shorts <= b.other || m_state.lifted.contains(name)) continue;
+        // Off and on again twice, and it still is not likely: nothing is learnt by a third time.
+        constexpr int often = 2;
+        constexpr double likely = 0.3;
+        const auto mounted = m_state.mounting.find(name);
+        if (mounted != m_state.mounting.end() && mounted->second >= often && b.shorts < likely) continue;
+        const int rail = railShortedBy(b.part);
+        if (rail < 0) continue;
+        const double minutes = minutesToTry(part(b.part));
+        const bool end = part(b.part).partClass == PartClass::Processor;
+        NextMove move{MoveKind::Lift,
+                      name,
+                      say("Lift {part} and measure the rail again", {{"part", name}}),
+                      say("{odds} that it is the short; lifting takes {minutes}",
+                          {{"odds", percent(b.shorts)}, {"minutes", quantityText(minutes, "min")}}),
+                      end ? say("a shorted processor is the end for most boards: everything else first")
+                          : say("hot air: shield plastic, mind the neighbours"),
+                      minutes};
+        weigh(move, given([&](const View& view) { return lowShare(rail, view, b.part); }),
+              say("the short stays: {part} is innocent", {{"part", name}}), say("the short goes with it"),
+              b.part);
+        move.turn = turnOf(b);
+        add(std::move(move));
+        ++offered;
+    }
+}
+
+void Planner::replacements() {
+    constexpr double likely = 0.3;
+    if (worstRail() > likely) return;
+    std::size_t offered = 0;
+    constexpr std::size_t most = 3;
+    for (const Blamed& b : blamed()) {
+        if (offered >= most) break;
+        const std::string& name = part(b.part).designator;
+        if (b.other < b.shorts || m_state.lifted.contains(name)) continue;
+        constexpr double power = 3;
+        NextMove move{MoveKind::Replace,
+                      name,
+                      say("Replace {part} and try again", {{"part", name}}),
+                      say("{odds} that it is open or dead: no meter shows that from outside",
+                          {{"odds", percent(b.other)}}),
+                      say("hot air: shield plastic, mind the neighbours"),
+                      minutesToTry(part(b.part)) + power};
+        weigh(move, given([&](const View& view) {
+                  constexpr double starts = 0.87, never = 0.05;
+                  const bool mended = view.listed && std::all_of(view.parts.begin(), view.parts.end(),
+                                                                 [&](PartIndex p) { return p == b.part; });
+                  return mended ? starts : never;
+              }),
+              say("the board starts"), say("no change"), b.part);
+        move.turn = turnOf(b);
+        add(std::move(move));
+        ++offered;
+    }
+}
+
+void Planner::refit() {
+    constexpr double unlikely = 0.15, guilty = 0.5;
+    if (shortedNow() > unlikely) return;
+    if (m_state.lifted.empty() && !m_state.unplugged.empty() && m_state.replaced.empty()) {
+        const std::string& plug = *m_state.unplugged.begin();
+        const PartIndex p = m_board.findPart(plug);
+        if (p >= 0 && m.belief.cause[static_cast<std::size_t>(p)] > guilty) {
+            NextMove close{
+                MoveKind::Close,
+                "",
+                say("Close here: the short hangs at {part}", {{"part", plug}}),
+                say("it is gone with the plug out: the board is free, hunt on what was plugged in"),
+                {},
+                1,
+                4};
+            close.turn = 0;
+            close.end = CaseEnd::Fixed;
+            return add(std::move(close));
+        }
+    }
+    for (const bool first : {true, false})
+        for (const std::string& name : m_state.lifted) {
+            const PartIndex p = partNamed(m_state, name);
+            const bool isGuilty = p >= 0 && m.belief.cause[static_cast<std::size_t>(p)] > guilty;
+            if (isGuilty != first) continue;
+            NextMove move =
+                isGuilty ? NextMove{MoveKind::Replace,
+                                    name,
+                                    say("Replace {part} with the same value, size and voltage rating",
+                                        {{"part", name}}),
+                                    say("the short is gone with it off; a decoupling part is there for "
+                                        "load steps"),
+                                    say("let the board cool before alcohol"),
+                                    4,
+                                    2}
+                         : NextMove{MoveKind::PutBack,
+                                    name,
+                                    say("Put {part} back", {{"part", name}}),
+                                    say("the short stayed without it: it is innocent"),
+                                    say("let the board cool before alcohol"),
+                                    3,
+                                    2};
+            move.turn = 0;
+            add(std::move(move));
+        }
+    for (const Together& other : m.together) {
+        const std::string& name = part(other.part).designator;
+        const bool done = m_state.generation.contains(name) || m_state.lifted.contains(name);
+        if (!other.replace || done) continue;
+        NextMove move{MoveKind::Replace,
+                      name,
+                      say("Replace {part} together with it", {{"part", name}}),
+                      other.why,
+                      say("let the board cool before alcohol"),
+                      minutesToTry(part(other.part)),
+                      2};
+        move.turn = 0;
+        add(std::move(move));
+    }
+    for (const std::string& name : m_state.unplugged) {
+        const PartIndex p = partNamed(m_state, name);
+        if (!readWithout(name)) continue; // that is what it was unplugged for
+        if (p >= 0 && m.belief.cause[static_cast<std::size_t>(p)] > guilty) continue;
+        NextMove move{MoveKind::PutBack,
+                      name,
+                      say("Plug back what hangs at {part}", {{"part", name}}),
+                      say("the short stayed without it: it is innocent"),
+                      {},
+                      0.5,
+                      2};
+        move.turn = 0;
+        add(std::move(move));
+    }
+}
+
+} // namespace ustor

@@ -1,0 +1,5 @@
+#include <QImage>
+
+int main() {
+    return 0;
+}
