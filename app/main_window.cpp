@@ -6,6 +6,7 @@
 #include "app/log_window.h"
 #include "app/look.h"
 #include "app/output_off.h"
+#include "app/pages.h"
 #include "app/plate/plate_view.h"
 #include "app/sketch/sketch_page.h"
 #include "app/strip.h"
@@ -28,7 +29,6 @@
 #include <QPointer>
 #include <QPushButton>
 #include <QShortcut>
-#include <QStackedWidget>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <utility>
@@ -37,8 +37,8 @@ namespace ustor {
 
 MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
     : QWidget(parent), m_book(std::move(book)), m_cases(new CasesPage(*m_book)), m_workbench(new Workbench),
-      m_sketch(new SketchPage), m_align(new AlignPage), m_pages(new QStackedWidget),
-      m_front(new QStackedWidget), m_alarm(new AlarmPage),
+      m_sketch(new SketchPage), m_align(new AlignPage), m_pages(new Pages), m_front(new Pages),
+      m_alarm(new AlarmPage),
       m_settling(new Settling(
           programBeside("ustor-guard"),
           [this] { return m_workbench->bench() ? m_workbench->bench()->supply().guardPid() : 0; }, this)),

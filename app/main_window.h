@@ -15,7 +15,6 @@
 class QLabel;
 class QLineEdit;
 class QPushButton;
-class QStackedWidget;
 
 namespace ustor {
 
@@ -24,6 +23,7 @@ class AlignPage;
 class CasesPage;
 class CaseSession;
 class OutputOff;
+class Pages;
 class Settling;
 class SketchPage;
 class Workbench;
@@ -87,8 +87,8 @@ class MainWindow : public QWidget {
         QString title;
         FileShifts shifts; ///< placed by hand so far
     } m_incoming;          ///< the board that is being opened
-    QStackedWidget* m_pages;
-    QStackedWidget* m_front; ///< the pages, or the alarm in their place
+    Pages* m_pages;
+    Pages* m_front; ///< the pages, or the alarm in their place
     AlarmPage* m_alarm;
     Settling* m_settling;
     OutputOff* m_off;

@@ -181,7 +181,13 @@ QString NextPanel::cautionFor(MoveKind kind) {
     }
 }
 
+void NextPanel::await() {
+    m_awaits = true;
+    if (!m_busy) m_do->setText(tr("One moment …"));
+}
+
 void NextPanel::show(const Assessment* assessment) {
+    m_awaits = false;
     m_assessment = assessment;
     m_index = 0;
     m_cautionShown = false;
@@ -332,7 +338,7 @@ void NextPanel::press() {
     if (m_then) return std::exchange(m_then, {})();
     if (m_busy) return emit stopWanted();
     const NextMove* move = shown();
-    if (!move) return;
+    if (!move || m_awaits) return;
     NextMove chosen(*move);
     chosen.school = m_school;
     if (!m_cautionShown) return emit wanted(chosen);

@@ -20,6 +20,8 @@ class NextPanel : public QWidget {
   public:
     explicit NextPanel(QWidget* parent = nullptr);
     void show(const Assessment* assessment);
+    /// Facts came whose assessment is still on its way: until `show` nothing can be done from here.
+    void await();
     /// Something else is going on: words and a button that ends it ("Stop").
     void showBusy(const QString& what, const QString& detail);
     /// Something has to be done by hand first: words, and a button that says that it is done.
@@ -52,7 +54,7 @@ class NextPanel : public QWidget {
 
     const Assessment* m_assessment = nullptr;
     std::size_t m_index = 0;
-    bool m_busy = false, m_cautionShown = false;
+    bool m_busy = false, m_cautionShown = false, m_awaits = false;
     std::function<void()> m_then;     ///< what the button of `ask` does
     School m_school = School::Ladder; ///< of the shown injection
     std::optional<NextMove> m_stays;  ///< chosen, and its caution has just been met

@@ -3,6 +3,7 @@
 #include "app/look.h"
 #include "app/words.h"
 
+#include <QHash>
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
@@ -22,10 +23,17 @@ class Knot : public QStyledItemDelegate {
 
     QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override {
         const int width = std::max(120, option.widget ? option.widget->width() - 52 : 200);
-        const QFontMetrics metrics(Look::text());
-        const QRect text =
-            metrics.boundingRect(QRect(0, 0, width, 1000), Qt::TextWordWrap, index.data().toString());
-        return {width, text.height() + QFontMetrics(Look::small()).height() + 12};
+        const QString words = index.data().toString();
+        // All rows are asked again and again, and what they say seldom changes.
+        if (width != m_width || m_heights.size() > mostKept) m_heights.clear();
+        m_width = width;
+        auto known = m_heights.find(words);
+        if (known == m_heights.end())
+            known =
+                m_heights.insert(words, QFontMetrics(Look::text())
+                                            .boundingRect(QRect(0, 0, width, 1000), Qt::TextWordWrap, words)
+                                            .height());
+        return {width, *known + QFontMetrics(Look::small()).height() + 12};
     }
 
     void paint(QPainter* painter, const QStyleOptionViewItem& option,
@@ -51,6 +59,11 @@ class Knot : public QStyledItemDelegate {
         painter->drawText(room, Qt::TextWordWrap | Qt::AlignLeft | Qt::AlignTop, index.data().toString());
         painter->restore();
     }
+
+  private:
+    static constexpr int mostKept = 2000;
+    mutable int m_width = 0;
+    mutable QHash<QString, int> m_heights; ///< of the words at that width
 };
 
 /// Rows that are made at once.
@@ -99,7 +112,10 @@ TrailPanel::TrailPanel(QWidget* parent)
 
 void TrailPanel::show(CaseSession* session) {
     m_session = session;
-    if (session) connect(session, &CaseSession::changed, this, &TrailPanel::fill);
+    if (session) {
+        connect(session, &CaseSession::changed, this, &TrailPanel::fill);
+        connect(session, &CaseSession::judging, this, &TrailPanel::fill);
+    }
     const QSignalBlocker quiet(m_list);
     m_list->clear();
     m_taken = session ? session->facts().size() : 0;

@@ -8,6 +8,7 @@
 #include "app/injection_desk.h"
 #include "app/look.h"
 #include "app/next_panel.h"
+#include "app/pages.h"
 #include "app/part_line.h"
 #include "app/path_view.h"
 #include "app/plate/plate_view.h"
@@ -30,7 +31,6 @@
 #include <QLabel>
 #include <QPushButton>
 #include <QScrollArea>
-#include <QStackedWidget>
 #include <QTimer>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -40,9 +40,9 @@ Workbench::Workbench(QWidget* parent)
     : QWidget(parent), m_awake(std::make_unique<SleepInhibitor>()), m_trail(new TrailPanel),
       m_board(new PlateView), m_heat(new HeatView), m_next(new NextPanel), m_suspects(new SuspectList),
       m_strip(new Strip), m_entry(new EntryBar), m_rails(new QLabel), m_marked(new PartLine),
-      m_markedRoom(new QWidget), m_middle(new QStackedWidget), m_below(new QStackedWidget),
-      m_survey(new SurveyPanel), m_tour(new TourPanel), m_path(new PathView), m_along(new AlongPanel),
-      m_heatMaps(new HeatPage), m_desk(new InjectionDesk(*m_next, *m_heat, *m_board, this)),
+      m_markedRoom(new QWidget), m_middle(new Pages), m_below(new Pages), m_survey(new SurveyPanel),
+      m_tour(new TourPanel), m_path(new PathView), m_along(new AlongPanel), m_heatMaps(new HeatPage),
+      m_desk(new InjectionDesk(*m_next, *m_heat, *m_board, this)),
       m_stills(new StillDesk(*m_next, *m_heat, *m_board, this)), m_poll(new QTimer(this)) {
     layOut();
     connectParts();
@@ -363,6 +363,7 @@ void Workbench::open(std::unique_ptr<CaseSession> session) {
     m_session = std::move(session);
     m_entry->setBoard(&m_session->board());
     connect(m_session.get(), &CaseSession::changed, this, &Workbench::refresh);
+    connect(m_session.get(), &CaseSession::judging, m_next, &NextPanel::await);
     connect(m_session.get(), &CaseSession::factAdded, this, [this](const Fact& fact) {
         if (m_hands) m_hands->follow(fact.body);
     });
@@ -449,22 +450,7 @@ void Workbench::refresh() {
     m_next->show(&a);
     m_path->show(&a);
     if (m_view == HeatMaps) listRecordings();
-    QString rails;
-    for (const RailJudgement& r : a.rails) {
-        const bool down = a.down.holds(r.net);
-        const QString line = text(a.state.board.nets[r.net].name) + " " + text(r.reading) + " " +
-                             text(labelOf(r.ruling.state));
-        rails += (rails.isEmpty() ? "" : "   \u00b7   ") +
-                 (down ? "<b>" + line.toHtmlEscaped() + "</b>" : line.toHtmlEscaped());
-    }
-    // The newest of what counts for nothing stands there; all of it in the tip and in the report.
-    QStringList aside;
-    for (const SetAside& each : a.setAside)
-        aside << text(each.why);
-    m_rails->setToolTip(aside.join('\n'));
-    if (!aside.isEmpty())
-        rails += (rails.isEmpty() ? "" : "<br>") + tr("Mind: %1.").arg(aside.back().toHtmlEscaped());
-    m_rails->setText(rails.isEmpty() ? tr("Rails that were read show up here.") : rails);
+    tellRails(a);
     const NextMove* next = m_next->shown();
     const bool probe =
         next &&
@@ -480,6 +466,37 @@ void Workbench::refresh() {
     if (m_view == SurveyView || m_view == TourView || m_view == AlongView) return; // they say where to touch
     m_board->setTouch(place);
     if (!place.empty()) m_entry->setPlace(text(against.empty() ? place : place + " " + against));
+}
+
+/// Those that are down, then the newest; all of them in the tip.
+void Workbench::tellRails(const Assessment& a) {
+    constexpr std::size_t most = 8;
+    std::vector<const RailJudgement*> order;
+    for (const RailJudgement& r : a.rails)
+        order.push_back(&r);
+    std::stable_sort(order.begin(), order.end(), [&](const RailJudgement* x, const RailJudgement* y) {
+        const bool xDown = a.down.holds(x->net), yDown = a.down.holds(y->net);
+        return xDown != yDown ? xDown : x->fact > y->fact;
+    });
+    QStringList shown, all;
+    for (const RailJudgement* r : order) {
+        const QString line = text(a.state.board.nets[r->net].name) + " " + text(r->reading) + " " +
+                             text(labelOf(r->ruling.state));
+        all << line;
+        if (static_cast<std::size_t>(shown.size()) < most)
+            shown << (a.down.holds(r->net) ? "<b>" + line.toHtmlEscaped() + "</b>" : line.toHtmlEscaped());
+    }
+    QString rails = shown.join("   \u00b7   ");
+    if (all.size() > shown.size())
+        rails += "   \u00b7   " + tr("%n more", nullptr, static_cast<int>(all.size() - shown.size()));
+    // The newest of what counts for nothing stands there; all of it in the tip and in the report.
+    QStringList aside;
+    for (const SetAside& each : a.setAside)
+        aside << text(each.why);
+    m_rails->setToolTip((all + aside).join('\n'));
+    if (!aside.isEmpty())
+        rails += (rails.isEmpty() ? "" : "<br>") + tr("Mind: %1.").arg(aside.back().toHtmlEscaped());
+    m_rails->setText(rails.isEmpty() ? tr("Rails that were read show up here.") : rails);
 }
 
 void Workbench::add(const FactBody& body) {

@@ -10,7 +10,6 @@
 
 class QLabel;
 class QPushButton;
-class QStackedWidget;
 class QTimer;
 
 namespace ustor {
@@ -24,6 +23,7 @@ class HeatPage;
 class HeatView;
 class InjectionDesk;
 class NextPanel;
+class Pages;
 class PartLine;
 class SleepInhibitor;
 class StillDesk;
@@ -101,6 +101,7 @@ class Workbench : public QWidget {
     void listRecordings();
     QWidget* viewWords();
     void tellOutput();
+    void tellRails(const Assessment& a);
 
     std::unique_ptr<CaseSession> m_session;
     std::unique_ptr<BenchLink> m_bench;
@@ -120,7 +121,7 @@ class Workbench : public QWidget {
     PartLine* m_marked;
     QWidget* m_markedRoom; ///< gone in views that have no room for it
     View m_view = BenchView;
-    QStackedWidget *m_middle, *m_below;
+    Pages *m_middle, *m_below;
     QList<QPushButton*> m_viewWords;
     SurveyPanel* m_survey;
     TourPanel* m_tour;

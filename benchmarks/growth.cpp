@@ -51,11 +51,15 @@ Took noteReadings(const Board& board, const std::vector<FactBody>& bodies) {
     window.resize(1280, 800);
     window.show();
     QApplication::processEvents();
-    const auto spent_ms = [](const auto& work) {
+    const auto spent_ms = [&window](const auto& work) {
         const double before_s = processorTime_s(CLOCK_THREAD_CPUTIME_ID);
         work();
         for (int turn = 0; turn < 5; ++turn)
             QApplication::processEvents();
+        // What is judged in a thread of its own is drawn when it comes.
+        const CaseSession* session = window.workbench().session();
+        while (session && session->isJudging())
+            QApplication::processEvents(QEventLoop::WaitForMoreEvents);
         return 1e3 * (processorTime_s(CLOCK_THREAD_CPUTIME_ID) - before_s);
     };
     Took took;

@@ -9,8 +9,8 @@
 namespace ustor {
 
 CaseSession::CaseSession(CaseFolder folder, Knowledge knowledge, QObject* parent)
-    : QObject(parent), m_folder(std::move(folder)), m_assessor(m_folder.board, std::move(knowledge)) {
-    m_assessor.take(facts());
+    : QObject(parent), m_folder(std::move(folder)), m_judge(m_folder.board, std::move(knowledge), facts()) {
+    connect(&m_judge, &Judge::judged, this, &CaseSession::changed);
 }
 
 Result<Fact> CaseSession::add(const FactBody& body) {
@@ -36,16 +36,21 @@ Outcome CaseSession::add(const std::vector<FactBody>& bodies) {
         added.push_back(fact.value());
     }
     if (added.empty()) return outcome;
-    m_assessor.take(facts());
+    const bool judged = m_judge.take(facts());
     for (const Fact& fact : added)
         emit factAdded(fact);
-    emit changed();
+    if (judged)
+        emit changed();
+    else
+        emit judging();
     return outcome;
 }
 
 void CaseSession::setKnownGood(KnownGoodSet known) {
-    m_assessor.setKnownGood(std::move(known));
-    emit changed();
+    if (m_judge.setKnownGood(std::move(known)))
+        emit changed();
+    else
+        emit judging();
 }
 
 Outcome CaseSession::undo() {
@@ -78,7 +83,7 @@ std::function<Assessment()> CaseSession::without(long id) const {
     std::vector<Fact> others;
     for (const Fact& fact : facts())
         if (fact.id != id) others.push_back(fact);
-    return [board = board(), others = std::move(others), knowledge = m_assessor.knowledge()] {
+    return [board = board(), others = std::move(others), knowledge = m_judge.knowledge()] {
         return assess(board, others, knowledge);
     };
 }

@@ -2,7 +2,7 @@
 
 #include <QObject> // first: Qt 6.4's moc cannot read <compare> before it
 
-#include "diagnosis/assess.h"
+#include "session/judge.h"
 #include "store/case_folder.h"
 
 #include <functional>
@@ -15,7 +15,8 @@ class CaseSession : public QObject {
   public:
     CaseSession(CaseFolder folder, Knowledge knowledge, QObject* parent = nullptr);
 
-    /// Writes the fact; the assessment follows. On failure nothing changes.
+    /// Writes the fact; the assessment follows, of a large case a little later (`changed`). On failure
+    /// nothing changes.
     Result<Fact> add(const FactBody& body);
     /// Several that belong together: each is written on its own, the assessment follows once. Stops at the
     /// first that fails; those before it stand.
@@ -34,8 +35,11 @@ class CaseSession : public QObject {
     /// What is known about such boards has changed: all is judged anew.
     void setKnownGood(KnownGoodSet known);
 
-    const Assessment& assessment() const { return m_assessor.assessment(); }
-    const KnownGoodSet& knownGood() const { return m_assessor.knowledge().knownGood; }
+    /// What follows from the facts that were judged last. Stays until `changed` has been dealt with.
+    const Assessment& assessment() const { return m_judge.assessment(); }
+    /// Facts are noted whose assessment has not come yet.
+    bool isJudging() const { return m_judge.isUnderWay(); }
+    const KnownGoodSet& knownGood() const { return m_judge.knowledge().knownGood; }
     const std::vector<Fact>& facts() const { return m_folder.log->facts(); }
     const Board& board() const { return m_folder.board; }
     const CaseFolder& folder() const { return m_folder; }
@@ -44,12 +48,13 @@ class CaseSession : public QObject {
     std::function<Assessment()> without(long id) const;
 
   signals:
-    void changed();
+    void changed(); ///< facts or knowledge, and the assessment
     void factAdded(const ustor::Fact& fact);
+    void judging(); ///< facts stand, their assessment follows
 
   private:
     CaseFolder m_folder;
-    Assessor m_assessor;
+    Judge m_judge;
 };
 
 } // namespace ustor

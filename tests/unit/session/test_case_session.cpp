@@ -1,3 +1,4 @@
+#include "diagnosis/fact/fact_json.h"
 #include "session/begun_injection.h"
 #include "session/case_session.h"
 #include "support/boards.h"
@@ -62,6 +63,49 @@ void TestCaseSession::severalFactsTellOnce() {
     QVERIFY(open.session.assessment().state.lifted.contains("C10"));
     QVERIFY(open.session.add(std::vector<FactBody>{}).ok()); // nothing happened, nothing is told
     QCOMPARE(changed.count(), 1);
+}
+
+// No fact waits for what follows from those before it, and none is left out; the reference is all of them
+// judged at once.
+void TestCaseSession::aLargeCaseIsJudgedBeside() {
+    const QTemporaryDir folder;
+    const auto path = std::filesystem::path(folder.path().toStdString()) / "case";
+    QVERIFY(CaseFolder::create(path, "grown", testing::smallBoard()).ok());
+    {
+        std::ofstream file(CaseFolder::factsFileIn(path));
+        for (long id = 1; id <= 1200; ++id)
+            file << factToJson({id, 1.79e9 + static_cast<double>(id), Noted{"a word"}}) << "\n";
+    }
+    auto opened = CaseFolder::open(path);
+    QVERIFY(opened.ok());
+    auto session = std::make_unique<CaseSession>(std::move(opened.value()), Knowledge{});
+    QSignalSpy changed(session.get(), &CaseSession::changed), judging(session.get(), &CaseSession::judging);
+    const Assessment* before = &session->assessment();
+    QVERIFY(session->add(ohms("C10.1", 0.3)).ok());
+    QVERIFY(session->isJudging());
+    QCOMPARE(session->facts().size(), std::size_t(1201));
+    QCOMPARE(&session->assessment(), before); // who shows it still may
+    QVERIFY(session->assessment().down.nets.empty());
+    QVERIFY(session->add(Seen{"C12", Damage::Burnt, ""}).ok());
+    session->setKnownGood({});
+    QVERIFY(session->undo().ok());
+    QCOMPARE(judging.count(), 4);
+    while (session->isJudging())
+        QVERIFY(changed.wait(20000));
+    QVERIFY(changed.count() >= 1 && changed.count() <= 4);
+    const Assessment whole = assess(session->board(), session->facts(), Knowledge{});
+    QVERIFY(!whole.down.nets.empty());
+    QCOMPARE(session->assessment().down.nets, whole.down.nets);
+    QCOMPARE(session->assessment().suspects.size(), whole.suspects.size());
+    for (std::size_t i = 0; i < whole.suspects.size(); ++i) {
+        QCOMPARE(session->assessment().suspects[i].part, whole.suspects[i].part);
+        QVERIFY(std::fabs(session->assessment().suspects[i].odds - whole.suspects[i].odds) < 1e-9);
+    }
+    // Closed while it is judged: the end waits for the thread.
+    QVERIFY(session->add(ohms("C10.1", 0.31)).ok());
+    session.reset();
+    const auto again = CaseFolder::open(path);
+    QCOMPARE(again.value().log->facts().size(), std::size_t(1204));
 }
 
 // The limit of the process on a file's size stands for the disk that fills up in the middle of two facts.

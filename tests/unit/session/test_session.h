@@ -7,6 +7,7 @@ class TestCaseSession : public QObject {
   private slots:
     void assessmentFollowsEachFact();
     void severalFactsTellOnce();
+    void aLargeCaseIsJudgedBeside();
     void aFullDiskKeepsWhatWasWritten();
     void undoRedoAndStrikes();
     void whatAFactDidCanBeSeen();
