@@ -79,6 +79,12 @@ class Planner {
     void afterWork();
     /// Rails not read yet as the board stands, and those whose one reading another mode would confirm.
     void measureRails();
+    /// A rail not read yet as the board stands, and its move among those found.
+    struct Unread {
+        int rail;
+        std::size_t move;
+    };
+    void asOneWalk(std::vector<NextMove>& found, std::vector<Unread> unread) const;
     static bool onNet(const View& view, NetIndex net);
     /// Half a minute from pad to pad: a link that may be open, a switch that may be punched through.
     void across();
