@@ -134,14 +134,17 @@ std::vector<NetIndex> powerNets(const Board& board, const NetParts& parts) {
         else if (capacitors == 1)
             single.emplace_back(-shorters, n);
     }
-    // One is enough on the other side of a chip with three legs, one on a rail and one on ground: that is a
-    // regulator, whatever its name (common practice).
+    // One is enough behind an inductor, which is what a converter's output looks like; and on the other side
+    // of a chip with three legs, one on a rail and one on ground: that is a regulator, whatever its name
+    // (common practice).
     const std::size_t sure = ranked.size();
+    const auto onSure = [&](PartIndex p) {
+        return std::any_of(ranked.begin(), ranked.begin() + static_cast<std::ptrdiff_t>(sure),
+                           [&](const auto& rail) { return board.touches(p, rail.second); });
+    };
     for (const auto& [shorters, n] : single)
         for (const PartIndex p : parts.on(n))
-            if (hasThreeLegs(board, p) &&
-                std::any_of(ranked.begin(), ranked.begin() + static_cast<std::ptrdiff_t>(sure),
-                            [&, p = p](const auto& rail) { return board.touches(p, rail.second); })) {
+            if (board.parts[p].partClass == PartClass::Inductor || (hasThreeLegs(board, p) && onSure(p))) {
                 ranked.emplace_back(shorters, n);
                 break;
             }

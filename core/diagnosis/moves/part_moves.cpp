@@ -27,6 +27,9 @@ std::vector<Planner::Blamed> Planner::blamed() const {
 int Planner::turnOf(const Blamed& b) const {
     constexpr double promising_perMinute = 0.03;
     const double perMinute = b.all() / minutesToTry(part(b.part));
+    // Half a minute with the meter before the iron (common practice).
+    constexpr double readFirst = 0.35;
+    if (m_unread && b.all() < readFirst && perMinute * unlistedMinutes > 1) return 2;
     return perMinute > promising_perMinute ? 1 : perMinute * unlistedMinutes > 1 ? 2 : 3;
 }
 

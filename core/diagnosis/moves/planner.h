@@ -79,12 +79,6 @@ class Planner {
     void afterWork();
     /// Rails not read yet as the board stands, and those whose one reading another mode would confirm.
     void measureRails();
-    /// A rail not read yet as the board stands, and its move among those found.
-    struct Unread {
-        int rail;
-        std::size_t move;
-    };
-    void asOneWalk(std::vector<NextMove>& found, std::vector<Unread> unread) const;
     static bool onNet(const View& view, NetIndex net);
     /// Half a minute from pad to pad: a link that may be open, a switch that may be punched through.
     void across();
@@ -152,6 +146,7 @@ class Planner {
     mutable std::map<std::pair<const PartsOff*, int>, bool> m_asNow; ///< by how the board stood, and rail
     Prospect m_prospect;
     int m_hunted = -1;            ///< rail
+    bool m_unread = false;        ///< a rail that may be down was not read yet as the board stands
     std::set<int> m_power;        ///< rails that carry power
     std::vector<double> m_ownLow; ///< by rail: that it reads low by itself
     std::vector<std::vector<const CaseState::TakenReading*>> m_readings; ///< by rail, in order

@@ -3,7 +3,6 @@
 #include "rail/handy_place.h"
 
 #include <algorithm>
-#include <numeric>
 #include <tuple>
 
 namespace ustor {
@@ -38,7 +37,6 @@ void Planner::afterWork() {
 
 void Planner::measureRails() {
     std::vector<NextMove> found;
-    std::vector<Unread> unread;
     for (const int rail : m_power) {
         std::set<MeterMode> modes;
         bool low = false, open = false, everRead = false;
@@ -77,55 +75,11 @@ void Planner::measureRails() {
             return lowShare(rail, view);
         });
         weigh(move, yes, say("it reads low: the hunt goes on there"), say("it is free of shorts"));
-        if (modes.empty()) unread.push_back({rail, found.size()});
+        constexpr double atRisk = 0.004;
+        m_unread = m_unread || (modes.empty() && move.outcomes.front().odds > atRisk);
         found.push_back(std::move(move));
     }
-    asOneWalk(found, unread);
     offer(std::move(found), 8); // boards have hundreds of rails
-}
-
-/// One rail of many says little by itself; to read one after the other until one is low says much. Each of
-/// them is the walk's first step where that promises more than it does alone.
-void Planner::asOneWalk(std::vector<NextMove>& found, std::vector<Unread> unread) const {
-    if (unread.size() < 2) return;
-    std::vector<Given> low;
-    for (const Unread& each : unread)
-        low.push_back(given([&](const View& view) { return lowShare(each.rail, view); }));
-    std::vector<std::size_t> order(unread.size());
-    std::iota(order.begin(), order.end(), std::size_t(0));
-    const auto oddsOf = [&](std::size_t k) { return found[unread[k].move].outcomes.front().odds; };
-    std::stable_sort(order.begin(), order.end(),
-                     [&](std::size_t a, std::size_t b) { return oddsOf(a) > oddsOf(b); });
-    constexpr std::size_t most = 16;
-    if (order.size() > most) order.resize(most);
-    Given reached = given([](const View&) { return 1.0; });
-    std::vector<Given> outcomes;
-    std::vector<MoveOutcome> told;
-    double minutes = 0, after = 0;
-    for (const std::size_t k : order) {
-        Given its;
-        double odds = 0; // that the walk comes so far
-        for (std::size_t i = 0; i < reached.size(); ++i) {
-            odds += m_prospect.views()[i].odds * reached[i];
-            its.push_back(reached[i] * low[k][i]);
-            reached[i] *= 1 - low[k][i];
-        }
-        minutes += odds * found[unread[k].move].minutes;
-        after += m_prospect.add(told, {}, its);
-        outcomes.push_back(std::move(its));
-    }
-    after += m_prospect.add(told, {}, reached);
-    outcomes.push_back(reached);
-    const double gain_bits = m_prospect.gainBits(outcomes) / std::max(minutes, 1e-9);
-    double extra = 0; // the likeliest first
-    for (const std::size_t k : order) {
-        NextMove& move = found[unread[k].move];
-        constexpr double step = 1e-3;
-        const double whole = minutes + after + extra - move.minutes;
-        extra += step;
-        move.minutesAfter = std::min(move.minutesAfter, whole);
-        move.gainBits = std::max(move.gainBits, gain_bits * move.minutes);
-    }
 }
 
 bool Planner::onNet(const View& view, NetIndex net) {
