@@ -132,17 +132,17 @@ std::vector<EvidenceItem> burstEvidence(const CaseState& state) {
 std::vector<EvidenceItem> boardSeenEvidence(const CaseState& state, const BoardCircuit& circuit) {
     std::vector<EvidenceItem> items;
     for (const auto& [fact, body, then] : state.boardSeen) {
-        std::vector<int> rails;
+        std::vector<NetIndex> nets;
         const PartIndex part = partAt(state.board, body.place);
         const NetIndex named = state.board.findNet(body.place);
-        if (named >= 0) rails.push_back(circuit.railOf(named));
+        if (named >= 0) nets.push_back(named);
         if (part >= 0)
             for (const Pad& pad : state.board.parts[part].pads)
                 if (body.place.find('.') == std::string::npos ||
                     netOfPlace(state.board, body.place) == pad.net)
-                    rails.push_back(circuit.railOf(pad.net));
+                    nets.push_back(pad.net);
         items.push_back({fact, sentenceOf(FactBody(body)),
-                         [&state, &circuit, rails, part, damage = body.damage,
+                         [&state, &circuit, nets, part, damage = body.damage,
                           then = then](std::span<const Fault> faults) {
                              const bool conducts = damage == BoardDamage::BurntLaminate ||
                                                    damage == BoardDamage::SolderBridge ||
@@ -152,15 +152,18 @@ std::vector<EvidenceItem> boardSeenEvidence(const CaseState& state, const BoardC
                                                  damage == BoardDamage::BrokenTrace ||
                                                  damage == BoardDamage::Corrosion;
                              // Seen on so many boards with the fault right there, and with it elsewhere.
-                             constexpr double here = 0.35, atPart = 0.12, elsewhere = 0.01;
+                             constexpr double here = 0.5, behindALink = 0.03, atPart = 0.12, elsewhere = 0.01;
                              double share = elsewhere;
                              for (const Fault& fault : faults) {
                                  if (!isOn(state.board, *then, fault)) continue;
                                  const int rail = circuit.railOf(fault.a);
-                                 const bool onIt =
-                                     rail >= 0 && std::find(rails.begin(), rails.end(), rail) != rails.end();
-                                 if (fault.kind == FaultKind::Unlisted && conducts && onIt)
-                                     share = std::max(share, here);
+                                 const bool onRail =
+                                     rail >= 0 && std::any_of(nets.begin(), nets.end(), [&](NetIndex net) {
+                                         return circuit.railOf(net) == rail;
+                                     });
+                                 const bool onIt = std::find(nets.begin(), nets.end(), fault.a) != nets.end();
+                                 if (fault.kind == FaultKind::Unlisted && conducts && onRail)
+                                     share = std::max(share, onIt ? here : behindALink);
                                  if (fault.kind == FaultKind::Open && breaks && fault.part == part)
                                      share = std::max(share, here);
                                  if (fault.part >= 0 && fault.part == part) share = std::max(share, atPart);

@@ -64,15 +64,34 @@ class Maker {
 
     /// Where something that bridged was taken away: what it was, and what may be left.
     void unlisted(const BoardCircuit::Rail& rail) {
+        // A link that is lifted parts the nets of a rail: it may be on either side.
+        constexpr std::size_t most = 6;
         constexpr double left = 0.2;
-        for (const NetIndex net : rail.nets)
-            if (const auto cleaned = m_state.cleaned.find(m_board.nets[net].name);
-                cleaned != m_state.cleaned.end()) {
-                for (int generation = 0; generation < cleaned->second; ++generation)
-                    add({FaultKind::Unlisted, -1, generation, 0, net, -1}, 1);
-                return add({FaultKind::Unlisted, -1, cleaned->second, 0, net, -1}, left);
-            }
-        add({FaultKind::Unlisted, -1, 0, 0, rail.nets.front(), -1}, 1);
+        std::vector<NetIndex> nets = rail.nets;
+        std::stable_sort(nets.begin(), nets.end(), [&](NetIndex a, NetIndex b) {
+            return m_state.netParts->on(a).size() > m_state.netParts->on(b).size();
+        });
+        if (nets.size() > most) nets.resize(most);
+        // Laminate burns most at connectors (common practice).
+        constexpr double atConnector = 3;
+        const auto weightOf = [&](NetIndex net) {
+            const auto& parts = m_state.netParts->on(net);
+            return std::any_of(
+                       parts.begin(), parts.end(),
+                       [&](PartIndex p) { return m_board.parts[p].partClass == PartClass::Connector; })
+                       ? atConnector
+                       : 1;
+        };
+        double sum = 0;
+        for (const NetIndex net : nets)
+            sum += weightOf(net);
+        for (const NetIndex net : nets) {
+            const auto cleaned = m_state.cleaned.find(m_board.nets[net].name);
+            const int times = cleaned == m_state.cleaned.end() ? 0 : cleaned->second;
+            for (int generation = 0; generation <= times; ++generation)
+                add({FaultKind::Unlisted, -1, generation, 0, net, -1},
+                    (times > 0 && generation == times ? left : 1) * weightOf(net) / sum);
+        }
     }
 
     void part(PartIndex p) {
