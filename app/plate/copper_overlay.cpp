@@ -1,9 +1,9 @@
 #include "app/plate/copper_overlay.h"
 
+#include "app/heat/heat_picture.h"
 #include "app/look.h"
 #include "app/words.h"
 #include "base/quantity_text.h"
-#include "app/heat/heat_picture.h"
 
 #include <QPainter>
 #include <algorithm>
