@@ -2,8 +2,8 @@
 
 #include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
 
-#include "app/heat/picture_place.h"
 #include "app/heat/heat_picture.h"
+#include "app/heat/picture_place.h"
 #include "session/landmarks.h"
 #include "thermal/recording.h"
 #include "thermal/registration.h"

@@ -2,9 +2,9 @@
 
 #include <QWidget> // first: Qt 6.4's moc cannot read <compare> before it
 
+#include "app/heat/heat_picture.h"
 #include "app/heat/picture_place.h"
 #include "board/board.h"
-#include "app/heat/heat_picture.h"
 #include "thermal/locate.h"
 
 #include <optional>
