@@ -95,7 +95,12 @@ std::optional<double> resistorOhms(std::string_view value) {
     if (text.empty()) return std::nullopt;
     // Written without a digit before the letter: R010 is 0R010.
     if (text.front() == 'R') text.insert(0, "0");
-    return quantityFromText(text);
+    const auto ohms = quantityFromText(text);
+    // Lists carry each other's values: what is written as nano or pico is no resistor, and none is that
+    // small.
+    constexpr double smallest_ohms = 1e-5;
+    if (ohms && *ohms > 0 && *ohms < smallest_ohms) return std::nullopt;
+    return ohms;
 }
 
 PartClass guessPartClass(std::string_view designator, std::string_view value, std::string_view package) {

@@ -30,6 +30,10 @@ void TestGuesses::classes_data() {
                               << "0"
                               << "0402"
                               << "sense resistor";
+    QTest::newRow("another part's value") << "R8"
+                                          << "100n"
+                                          << "0402"
+                                          << "resistor";
     QTest::newRow("pull-up") << "R7"
                              << "4k7"
                              << "0402"
