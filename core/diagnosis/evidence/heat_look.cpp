@@ -182,17 +182,28 @@ double HeatLook::behind(const Fault& through, std::span<const Fault> faults) con
     const auto classOf = [&](PartIndex part) {
         return m_board.parts[static_cast<std::size_t>(part)].partClass;
     };
-    double own = 0;
+    // What this rail takes by itself does not go through the switch: of a core that is nearly all. What the
+    // other one was read at counts only where it is more than usual, for this one was read through the
+    // switch.
+    const auto usual = [&](int rail) { return m_circuit.rails()[static_cast<std::size_t>(rail)].usualOhms; };
+    const double here_ohms = usual(m_rail), load_ohms = std::max(usual(other), readOhms(other));
+    double own = 0, far = 0; // shares of the power
+    const auto take = [&](double share, double switch_ohms, double end_ohms) {
+        const double way_ohms = switch_ohms + end_ohms,
+                     taken = here_ohms / (here_ohms + way_ohms); // of two beside each other
+        own += share * taken * switch_ohms / way_ohms;
+        far += share * taken * end_ohms / way_ohms;
+    };
     for (const ShortLevel& level : shortLevels(classOf(through.part))) {
         if (end == faults.end()) {
-            own += level.share * level.ohms / (level.ohms + readOhms(other));
+            take(level.share, level.ohms, load_ohms);
             continue;
         }
-        for (const ShortLevel& far : shortLevels(classOf(end->part)))
-            own += level.share * far.share * level.ohms / (level.ohms + far.ohms);
+        for (const ShortLevel& its : shortLevels(classOf(end->part)))
+            take(level.share * its.share, level.ohms, its.ohms);
     }
-    const double far = end == faults.end() ? chipsOf(other, warmsByItself(other)) : seenAt(end->part);
-    return own * seenAt(through.part) + (1 - own) * far;
+    const double atEnd = end == faults.end() ? chipsOf(other, warmsByItself(other)) : seenAt(end->part);
+    return own * seenAt(through.part) + far * atEnd + (1 - own - far) * m_without;
 }
 
 std::optional<double> HeatLook::before(const Fault& fault) const {

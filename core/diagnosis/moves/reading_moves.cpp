@@ -36,7 +36,15 @@ void Planner::afterWork() {
 }
 
 void Planner::measureRails() {
-    std::vector<NextMove> found;
+    /// A rail that has something to tell.
+    struct Asked {
+        int rail;
+        std::set<MeterMode> modes; ///< in which it was read as the board stands
+        bool open, everRead;
+        Given low;
+        double odds; ///< that it reads low
+    };
+    std::vector<Asked> asked;
     for (const int rail : m_power) {
         std::set<MeterMode> modes;
         bool low = false, open = false, everRead = false;
@@ -50,7 +58,23 @@ void Planner::measureRails() {
             open = open || r->taken.reading.state == ReadingState::OverRange;
         }
         if (modes.size() > 1 || (modes.size() == 1 && !low && !open)) continue;
-        const NetIndex net = handyNet(rail);
+        // A second reading in another mode: what made the first one low makes this one so too, but a slip.
+        Given yes = given([&](const View& view) { return lowShare(rail, view); });
+        double odds = 0;
+        for (std::size_t i = 0; i < yes.size(); ++i)
+            odds += m_prospect.views()[i].odds * yes[i];
+        constexpr double atRisk = 0.004;
+        m_unread = m_unread || (modes.empty() && odds > atRisk);
+        asked.push_back({rail, std::move(modes), open, everRead, std::move(yes), odds});
+    }
+    // Boards have hundreds of rails: those that are least in doubt are not weighed.
+    constexpr std::size_t mostWeighed = 40, mostOffered = 8;
+    std::stable_sort(asked.begin(), asked.end(),
+                     [](const Asked& a, const Asked& b) { return a.odds > b.odds; });
+    if (asked.size() > mostWeighed) asked.resize(mostWeighed);
+    std::vector<NextMove> found;
+    for (const Asked& each : asked) {
+        const NetIndex net = handyNet(each.rail);
         const std::string place = handyPlace(m_board, *m_state.netParts, net);
         NextMove move{MoveKind::MeasureRail,
                       place,
@@ -58,28 +82,21 @@ void Planner::measureRails() {
                       {},
                       say("disconnect battery and adapter, discharge the bulk capacitors"),
                       0.5};
-        move.mode = modes.contains(MeterMode::Ohms) ? MeterMode::Diode : MeterMode::Ohms;
+        move.mode = each.modes.contains(MeterMode::Ohms) ? MeterMode::Diode : MeterMode::Ohms;
         move.sentence =
-            modes.empty()
+            each.modes.empty()
                 ? say("Measure {net} at {place}, power off",
                       {{"net", m_board.nets[net].name}, {"place", place}})
                 : say("Measure {net} at {place} once more, in {mode}",
                       {{"net", m_board.nets[net].name}, {"place", place}, {"mode", labelOf(move.mode)}});
-        move.reason = open ? say("OL is first of all a probe that does not touch: press, and read again")
-                      : !modes.empty() ? say("one low reading may be a slip of the probe")
-                      : everRead       ? say("not read since the board was worked on")
-                                       : say("a rail not read yet");
-        const Given yes = given([&](const View& view) {
-            // A second reading in another mode: what made the first one low makes this one so too, but a
-            // slip.
-            return lowShare(rail, view);
-        });
-        weigh(move, yes, say("it reads low: the hunt goes on there"), say("it is free of shorts"));
-        constexpr double atRisk = 0.004;
-        m_unread = m_unread || (modes.empty() && move.outcomes.front().odds > atRisk);
+        move.reason = each.open ? say("OL is first of all a probe that does not touch: press, and read again")
+                      : !each.modes.empty() ? say("one low reading may be a slip of the probe")
+                      : each.everRead       ? say("not read since the board was worked on")
+                                            : say("a rail not read yet");
+        weigh(move, each.low, say("it reads low: the hunt goes on there"), say("it is free of shorts"));
         found.push_back(std::move(move));
     }
-    offer(std::move(found), 8); // boards have hundreds of rails
+    offer(std::move(found), mostOffered);
 }
 
 bool Planner::onNet(const View& view, NetIndex net) {
