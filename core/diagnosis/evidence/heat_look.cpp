@@ -218,9 +218,25 @@ std::optional<double> HeatLook::before(const Fault& fault) const {
     return inDiode * seenAt(way->part) + inShort * seenAt(fault.part) + (1 - inDiode - inShort) * m_without;
 }
 
+/// The rail's own load takes its share of the power: of a core much, of all others next to nothing.
+double HeatLook::besideOwnLoad(const Fault& fault) const {
+    const int rail = m_circuit.railOf(fault.a);
+    if (rail < 0) return seenAt(fault.part);
+    const double load_ohms = m_circuit.rails()[static_cast<std::size_t>(rail)].usualOhms;
+    const double read_ohms = readOhms(rail);
+    double taken = 0;
+    if (read_ohms < load_ohms) // of two beside each other, together what was read
+        taken = 1 - read_ohms / load_ohms;
+    else
+        for (const ShortLevel& level :
+             shortLevels(m_board.parts[static_cast<std::size_t>(fault.part)].partClass))
+            taken += level.share * load_ohms / (load_ohms + level.ohms);
+    return taken * seenAt(fault.part) + (1 - taken) * m_without;
+}
+
 double HeatLook::ofFault(const Fault& fault, std::span<const Fault> faults) const {
     if (fault.part < 0) return inLaminate.of(m_found.verdict);
-    const double seen = fault.through() ? behind(fault, faults) : seenAt(fault.part);
+    const double seen = fault.through() ? behind(fault, faults) : besideOwnLoad(fault);
     const auto carried = m_mostCarried.find(fault.part);
     if (carried == m_mostCarried.end()) return seen;
     return carried->second * seen + (1 - carried->second) * m_without;

@@ -32,6 +32,7 @@ class HeatLook {
     double seenAt(PartIndex part) const;
     double chipsOf(int rail, double warm) const;
     double ofFault(const Fault& fault, std::span<const Fault> faults) const;
+    double besideOwnLoad(const Fault& fault) const;
     double behind(const Fault& through, std::span<const Fault> faults) const;
     /// Of a short before a switch whose body diode leads to it; nothing where none does.
     std::optional<double> before(const Fault& fault) const;

@@ -84,6 +84,7 @@ class TestSuspects : public QObject {
     void heatPointsAtThePart();
     void whatCarriedNothingDidNotWarm();
     void heatGoesOnBehindAPunchedSwitch();
+    void aCoreBesideAPunchedSwitchIsWarmByItself();
     void heatOfABodyDiodeIsAShortBeforeIt();
     void stillsSayLessThanAnInjection();
     void partsInThePathExplainTheirHeat();

@@ -114,6 +114,25 @@ void TestSuspects::heatGoesOnBehindAPunchedSwitch() {
              qPrintable(QString("%1 %2 %3").arg(before).arg(behind).arg(away)));
 }
 
+// Kirchhoff: two ways beside each other share a current by what they conduct. A current into a core that is
+// fine goes into the core, hardly through a punched switch and on into what lies before it: that the chip is
+// warm says nothing against either.
+void TestSuspects::aCoreBesideAPunchedSwitchIsWarmByItself() {
+    const Board board = testing::smallBoard();
+    const std::vector<FactBody> read{ohms("C1.1", 3.1), ohms("C3.1", 3.0)};
+    std::vector<FactBody> warm = read;
+    HeatFound heat = heatAt(board, {"U1"});
+    heat.net = "+1V0_CORE";
+    warm.emplace_back(heat);
+    const Assessment before = assess(board, factsOf(read), {}), after = assess(board, factsOf(warm), {});
+    const auto cause = [&](const Assessment& a, const char* part) {
+        return a.belief.cause[static_cast<std::size_t>(board.findPart(part))];
+    };
+    QVERIFY2(cause(after, "Q1") > 0.7 * cause(before, "Q1"),
+             qPrintable(QString("%1 %2").arg(cause(before, "Q1")).arg(cause(after, "Q1"))));
+    QVERIFY2(cause(after, "U1") < 0.3, qPrintable(QString::number(cause(after, "U1"))));
+}
+
 // Ohm's law: a current into an output goes back through the body diode of its high side where the rail before
 // it is shorted, and leaves most of its power in that diode. The switch is warm, and fine.
 void TestSuspects::heatOfABodyDiodeIsAShortBeforeIt() {
