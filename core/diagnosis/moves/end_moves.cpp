@@ -78,9 +78,45 @@ void Planner::prove() {
     add(std::move(close));
 }
 
+double Planner::minutesSpent() const {
+    constexpr double reading = 0.5, look = 3; // as the moves cost
+    double minutes = reading * static_cast<double>(m_state.readings.size()) +
+                     look * static_cast<double>(m_state.heat.size());
+    const auto add = [&](const std::string& name, int times) {
+        if (const PartIndex p = partNamed(m_state, name); p >= 0) minutes += times * minutesToTry(part(p));
+    };
+    for (const std::string& name : m_state.lifted)
+        add(name, 1);
+    for (const auto& [name, times] : m_now.mounting)
+        add(name, times);
+    return minutes;
+}
+
+bool Planner::paidOff() const {
+    constexpr double likely = 0.35;
+    if (!m.belief.found.empty() || m.fee.hourly <= 0) return true;
+    const double paid = 60 * (m.fee.whenFixed - m.fee.whenNot) / m.fee.hourly;
+    // Of a part that is lifted the last outcome is the short that goes, of one that is replaced the first the
+    // board that starts.
+    return minutesSpent() < paid || std::any_of(m_moves.begin(), m_moves.end(), [](const NextMove& move) {
+               if (move.outcomes.empty()) return false;
+               if (move.kind == MoveKind::Lift) return move.outcomes.back().odds > likely;
+               return move.kind == MoveKind::Replace && move.outcomes.front().odds > likely;
+           });
+}
+
 void Planner::stop() {
     if (std::any_of(m_moves.begin(), m_moves.end(), [](const NextMove& move) { return move.turn == 0; }))
         return;
+    if (!paidOff()) {
+        NextMove move{MoveKind::Stop, "", {}, {}, {}, 1};
+        move.turn = 0;
+        move.end = CaseEnd::NotWorthIt;
+        move.sentence = say("Stop: not worth it");
+        move.reason = say("about {minutes} of work are more than the job pays, and no part is likely",
+                          {{"minutes", quantityText(minutesSpent(), "min")}});
+        return add(std::move(move));
+    }
     const double minutes = m_prospect.minutesNow();
     const bool asks = std::any_of(m_moves.begin(), m_moves.end(), [](const NextMove& each) {
         return each.turn < 3 && each.kind != MoveKind::Lift && each.kind != MoveKind::Replace;

@@ -132,6 +132,12 @@ class Planner {
     /// Fixed is what was proven: rails that were down read again, rails never read accounted for, first power
     /// as it should be.
     void prove();
+    /// What was done so far took about so long: by its moves, for facts are often told afterwards.
+    double minutesSpent() const;
+    /// The work so far stays within what the job pays, or something is likely now. What was spent does not
+    /// count for a cause that is in sight; for one that is not, it tells that the cause is none of those
+    /// thought of (judgement).
+    bool paidOff() const;
     /// Stop is a move with a worth.
     void stop();
     double repairable() const {
