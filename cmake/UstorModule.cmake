@@ -8,8 +8,6 @@ if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
   target_compile_options(ustor_flags INTERFACE
     -Wall -Wextra -Wpedantic -Wshadow=local -Wconversion -Wno-sign-conversion -Wnon-virtual-dtor -Winvalid-pch -Werror
     -fpch-preprocess
-    # The compiler tidies its memory less often: a twentieth of its time, for some hundred megabytes.
-    --param=ggc-min-expand=200 --param=ggc-min-heapsize=400000
     # GCC 12 sees these ghosts in its own <string> (its bugs 105329, 105651 and their kin), and tells of them once that is
     # precompiled; what they are for is found by the sanitizers.
     -Wno-array-bounds -Wno-restrict -Wno-stringop-overflow -Wno-stringop-overread)
@@ -36,6 +34,12 @@ function(ustor_precompile name headers from)
   elseif(from)
     target_precompile_headers(${name} REUSE_FROM ${from})
   endif()
+endfunction()
+
+# A source with a loop that the compiler should take many values at once in. Precompiled headers bring the optimization
+# they were compiled with, and in one source with others it has no options of its own: so neither.
+function(ustor_vectorise source)
+  set_source_files_properties(${source} PROPERTIES COMPILE_OPTIONS -O3 SKIP_PRECOMPILE_HEADERS ON)
 endfunction()
 
 # ustor_library(NAME USES target... SOURCES file... [PRECOMPILE header... | PRECOMPILED_BY target])

@@ -7,8 +7,8 @@
 namespace ustor::standin {
 
 CameraModel::CameraModel(const Board& board, const BoardHeat& laminate, Side side, std::uint64_t seed)
-    : m_side(side), m_random(seed * 31 + (side == Side::Top ? 1 : 2)), m_columns(laminate.columns()),
-      m_rows(laminate.rows()) {
+    : m_side(side), m_random(seed * 31 + (side == Side::Top ? 1 : 2)), m_noise(m_random.bits()),
+      m_columns(laminate.columns()), m_rows(laminate.rows()) {
     mapPixels(board, laminate);
     mapEmissivity(board);
     m_pattern.create(height, width, CV_32FC1);
@@ -89,17 +89,11 @@ cv::Mat CameraModel::picture(const std::vector<float>& surface, double time_s) {
     constexpr double aboveSurroundings_k = 2.0;
     scene += cv::Scalar(aboveSurroundings_k);
     cv::Mat kelvin = scene.mul(m_emissivity) + m_pattern;
+    cv::Mat noise(height, width, CV_32FC1), centikelvin;
+    m_noise.fill(noise, cv::RNG::NORMAL, 0, netd_mk * 1e-3);
     const double common = ambient_c + 273.15 + m_offset_k + m_drift_k;
-    cv::Mat centikelvin(height, width, CV_16UC1);
-    for (int y = 0; y < height; ++y) {
-        const auto* in = kelvin.ptr<float>(y);
-        auto* out = centikelvin.ptr<std::uint16_t>(y);
-        for (int x = 0; x < width; ++x) {
-            const double value =
-                100 * (common + static_cast<double>(in[x]) + netd_mk * 1e-3 * m_random.normal());
-            out[x] = static_cast<std::uint16_t>(std::clamp(std::lround(value), 0L, 65535L));
-        }
-    }
+    kelvin += noise;
+    kelvin.convertTo(centikelvin, CV_16U, 100, 100 * common); // rounds, and stays within the range
     m_held = centikelvin.clone();
     return centikelvin;
 }

@@ -31,6 +31,7 @@ class CameraModel {
 
     Side m_side;
     Random m_random;
+    cv::RNG m_noise; ///< of each pixel of each picture
     cv::Matx33d m_toImage;
     int m_columns, m_rows;
     cv::Mat m_mapX, m_mapY, m_emissivity, m_pattern, m_held;

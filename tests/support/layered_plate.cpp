@@ -1,5 +1,6 @@
 #include "support/layered_plate.h"
 
+#include <Eigen/SparseCore>
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -174,8 +175,8 @@ namespace {
 /// Rows (or columns) between cells: a matrix that makes pixels of cells by Lagrange's cubic through four
 /// neighbours. OpenCV's own warp goes by steps of 1/32 cell, which is much beside a hundredth of a
 /// millimetre.
-cv::Mat between(int pixels, int cells, double first, double apart) {
-    cv::Mat weights = cv::Mat::zeros(pixels, cells, CV_32FC1);
+Eigen::SparseMatrix<float, Eigen::RowMajor> between(int pixels, int cells, double first, double apart) {
+    Eigen::SparseMatrix<float, Eigen::RowMajor> weights(pixels, cells);
     for (int i = 0; i < pixels; ++i) {
         const double at = first + apart * i;
         const int k = static_cast<int>(std::floor(at));
@@ -183,7 +184,7 @@ cv::Mat between(int pixels, int cells, double first, double apart) {
         const std::array<double, 4> of{-t * (t - 1) * (t - 2) / 6, (t + 1) * (t - 1) * (t - 2) / 2,
                                        -(t + 1) * t * (t - 2) / 2, (t + 1) * t * (t - 1) / 6};
         for (int n = 0; n < 4; ++n)
-            weights.at<float>(i, std::clamp(k - 1 + n, 0, cells - 1)) +=
+            weights.coeffRef(i, std::clamp(k - 1 + n, 0, cells - 1)) +=
                 static_cast<float>(of[static_cast<std::size_t>(n)]);
     }
     return weights;
@@ -193,8 +194,13 @@ cv::Mat between(int pixels, int cells, double first, double apart) {
 
 cv::Mat LayeredPlate::picture(Face face, int width, int height, double mmPerPixel) const {
     const double apart = mmPerPixel / cell_mm, first = columnOf(0);
-    return between(height, m_rows, first, apart) * m_rise[layerOf(face)] *
-           between(width, m_columns, first, apart).t();
+    using Cells = Eigen::Matrix<float, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
+    const Eigen::Map<const Cells> rise(m_rise[layerOf(face)].ptr<float>(), m_rows, m_columns);
+    cv::Mat pixels(height, width, CV_32FC1);
+    const Cells rows = between(height, m_rows, first, apart) * rise;
+    Eigen::Map<Cells>(pixels.ptr<float>(), height, width) =
+        rows * between(width, m_columns, first, apart).transpose();
+    return pixels;
 }
 
 double LayeredPlate::storedJoules() const {

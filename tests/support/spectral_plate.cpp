@@ -1,5 +1,6 @@
 #include "support/spectral_plate.h"
 
+#include <algorithm>
 #include <cmath>
 #include <complex>
 #include <numbers>
@@ -52,6 +53,19 @@ std::size_t SpectralPlate::addSource(PixelPoint at, double width_px, bool farSid
 
 void SpectralPlate::step(double seconds, const std::vector<double>& watts) {
     const auto time = static_cast<float>(seconds);
+    if (time != m_time_s) {
+        const auto goneAt = [time](double more_per_s) {
+            return [time, more_per_s](float rate) {
+                return -std::expm1(-(rate + static_cast<float>(more_per_s)) * time);
+            };
+        };
+        m_gone.create(m_whole, CV_32FC1);
+        m_fasterGone.create(m_whole, CV_32FC1);
+        std::transform(m_sumRates.begin<float>(), m_sumRates.end<float>(), m_gone.begin<float>(), goneAt(0));
+        std::transform(m_sumRates.begin<float>(), m_sumRates.end<float>(), m_fasterGone.begin<float>(),
+                       goneAt(m_exchange_per_s));
+        m_time_s = time;
+    }
     for (int i = 0; i < static_cast<int>(m_sumRates.total()); ++i) {
         Mode sum = 0, difference = 0;
         for (std::size_t s = 0; s < m_sources.size(); ++s) {
@@ -60,7 +74,7 @@ void SpectralPlate::step(double seconds, const std::vector<double>& watts) {
             difference += m_sources[s].farSide ? -own : own;
         }
         const float rate = m_sumRates.ptr<float>()[i], faster = rate + static_cast<float>(m_exchange_per_s);
-        const float gone = -std::expm1(-rate * time), fasterGone = -std::expm1(-faster * time);
+        const float gone = m_gone.ptr<float>()[i], fasterGone = m_fasterGone.ptr<float>()[i];
         Mode &all = m_sum.ptr<Mode>()[i], &apart = m_difference.ptr<Mode>()[i];
         all = all * (1 - gone) + sum * (gone / rate);
         apart = apart * (1 - fasterGone) + difference * (fasterGone / faster);

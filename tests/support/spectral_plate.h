@@ -32,12 +32,13 @@ class SpectralPlate {
         cv::Mat modes;
         bool farSide = false;
     };
-    double rateOf(int column, int row) const;
 
     cv::Size m_picture, m_whole;
     cv::Point m_corner; ///< of the picture in the whole
     double m_pixel_m, m_capacity_j_m2k, m_exchange_per_s;
     cv::Mat m_sumRates;            ///< of each mode of the faces' sum, 1/s
+    float m_time_s = 0;            ///< of the last step; what goes meanwhile is kept:
+    cv::Mat m_gone, m_fasterGone;  ///< share of the sum and of the difference
     cv::Mat m_sum, m_difference;   ///< of the faces, CV_32FC2
     std::vector<Source> m_sources; ///< modes of one watt over a face's heat capacity
 };
