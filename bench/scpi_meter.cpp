@@ -16,10 +16,10 @@ ScpiMeter::ScpiMeter(QObject* parent) : Meter(parent) {
     connect(&m_connection, &ScpiConnection::lost, this, &Meter::lost);
 }
 
-void ScpiMeter::open(const InstrumentAddress& address, const InstrumentProfile& profile) {
+void ScpiMeter::open(const InstrumentAddress& address, const InstrumentProfile& profile, double patience) {
     m_asked.reset();
     m_next.reset();
-    m_connection.setTimeout(profile.answer_ms);
+    m_connection.setTimeout(static_cast<int>(profile.answer_ms * patience));
     m_connection.open(address, profile);
 }
 

@@ -65,7 +65,7 @@ void BenchLink::open(const BenchAddress& address) {
     if (address.meter.known()) {
         const auto profile = profileFor(address.meter.profile, InstrumentProfile::Kind::Meter);
         if (profile)
-            m_meter.open(address.meter, profile.value());
+            m_meter.open(address.meter, profile.value(), address.patience);
         else
             tell(say("Meter: {why}", {{"why", profile.error().message()}}));
     }

@@ -81,19 +81,30 @@ class Walk {
         return ready();
     }
 
-    std::optional<Reading> read(const std::string& place, MeterMode mode) {
-        if (!m_hands.probes(place, groundPlace(m_session.board()))) return std::nullopt;
-        std::optional<Reading> result;
+    /// The meter answers or fails: it keeps the time itself.
+    Result<Reading> read(const std::string& place, MeterMode mode) {
+        if (const auto held = m_hands.probes(place, groundPlace(m_session.board())); !held)
+            return held.error();
+        Reading shown;
+        std::optional<Error> trouble;
+        bool answered = false;
         QEventLoop loop;
-        QTimer::singleShot(4000, &loop, &QEventLoop::quit);
-        const auto got = QObject::connect(&m_bench.meter(), &Meter::reading, &loop, [&](const Reading& r) {
-            result = r;
+        const auto end = [&] {
+            answered = true;
             loop.quit();
+        };
+        QObject::connect(&m_bench.meter(), &Meter::reading, &loop, [&](const Reading& r) {
+            shown = r;
+            end();
         });
-        const auto bad = QObject::connect(&m_bench.meter(), &Meter::failed, &loop, &QEventLoop::quit);
+        QObject::connect(&m_bench.meter(), &Meter::failed, &loop, [&](const Message& why) {
+            trouble = Error{why, "meter", {}};
+            end();
+        });
         m_bench.meter().read(mode);
-        loop.exec();
-        return result;
+        if (!answered) loop.exec(); // one that is not there says so at once
+        if (trouble) return *trouble;
+        return shown;
     }
 
     bool note(const FactBody& body) {
@@ -105,8 +116,10 @@ class Walk {
 
     bool measure(const std::string& place) {
         const auto reading = read(place, MeterMode::Ohms);
-        if (!reading) return failed(say("the meter did not read {place}", {{"place", place}}));
-        return note(ReadingTaken{place, "", *reading});
+        if (!reading)
+            return failed(say("the meter did not read {place}: {why}",
+                              {{"place", place}, {"why", reading.error().message()}}));
+        return note(ReadingTaken{place, "", reading.value()});
     }
 
     bool survey() {
