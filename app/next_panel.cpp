@@ -183,7 +183,7 @@ QString NextPanel::cautionFor(MoveKind kind) {
 
 void NextPanel::await() {
     m_awaits = true;
-    if (!m_busy) m_do->setText(tr("One moment …"));
+    if (!m_busy) fill();
 }
 
 void NextPanel::show(const Assessment* assessment) {
@@ -283,7 +283,7 @@ void NextPanel::fill() {
     m_risk->setText(gate                 ? "<b>" + tr("Caution.") + "</b> " + caution
                     : move->risk.empty() ? QString()
                                          : "<b>" + tr("Mind:") + "</b> " + text(move->risk));
-    m_do->setText(gate ? tr("That is done, go on") : verb(*move));
+    m_do->setText(m_awaits ? tr("One moment …") : gate ? tr("That is done, go on") : verb(*move));
     m_cautionShown = gate;
     m_cost->setText(
         (QStringList(tr("about %1 min; Space does it").arg(move->minutes, 0, 'g', 2)) + outcomesOf(*move))

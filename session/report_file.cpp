@@ -3,7 +3,7 @@
 #include "session/bench_link.h"
 
 #include <QFile>
-#include <QTimer>
+#include <chrono>
 
 namespace ustor {
 namespace {
@@ -17,10 +17,18 @@ Error cannot(Message why, const std::filesystem::path& file) {
 
 ReportFile::ReportFile(QObject* parent) : QObject(parent) {
     connect(&m_print, &QProcess::finished, this, &ReportFile::endPage);
-    connect(&m_print, &QProcess::errorOccurred, this, [this](QProcess::ProcessError error) {
-        if (error == QProcess::FailedToStart)
-            end(cannot(verbatim(m_print.errorString().toStdString()), m_print.program().toStdString()));
-    });
+    // Queued: what cannot be started may be told while it is being started.
+    connect(
+        &m_print, &QProcess::errorOccurred, this,
+        [this](QProcess::ProcessError error) {
+            if (error == QProcess::FailedToStart)
+                end(cannot(verbatim(m_print.errorString().toStdString()), m_print.program().toStdString()));
+        },
+        Qt::QueuedConnection);
+    constexpr std::chrono::minutes longest{5};
+    m_patience.setInterval(longest);
+    m_patience.setSingleShot(true);
+    connect(&m_patience, &QTimer::timeout, &m_print, &QProcess::kill);
 }
 
 ReportFile::~ReportFile() {
@@ -49,6 +57,7 @@ void ReportFile::begin(const ReportInput& input, const std::filesystem::path& fi
     m_half += ".part";
     m_print.setProgram(programBeside("ustor-print"));
     m_print.setArguments({QString::fromStdString(input.title), QString::fromStdString(m_half.string())});
+    m_patience.start();
     m_print.start();
     m_print.write(reportHtml(input).toUtf8());
     m_print.closeWriteChannel();
@@ -66,6 +75,7 @@ void ReportFile::endPage(int code, QProcess::ExitStatus how) {
 }
 
 void ReportFile::end(const Outcome& outcome) {
+    m_patience.stop();
     m_underWay = false;
     emit done(m_file, outcome);
 }

@@ -4,6 +4,7 @@
 
 #include <QObject>
 #include <QProcess>
+#include <QTimer>
 
 namespace ustor {
 
@@ -30,6 +31,7 @@ class ReportFile : public QObject {
     void endPage(int code, QProcess::ExitStatus how);
 
     QProcess m_print;
+    QTimer m_patience; ///< with a program that hangs
     std::filesystem::path m_file, m_half;
     bool m_underWay = false;
 };

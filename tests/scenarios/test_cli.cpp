@@ -494,6 +494,16 @@ void TestCli::readingsReportsAndPackedCases() {
     QVERIFY(html.readAll().contains("310 m"));
     QVERIFY(pdf.read(5) == "%PDF-");
     QCOMPARE(cli({"case", "report", folder, "-o", base.filePath("no/such/r.pdf")}).code, 2);
+    // Without the program that sets pages: told, and the page that stood there stands.
+    const QString alone = base.filePath("ustor-cli");
+    QVERIFY(QFile::copy(programBeside("ustor-cli"), alone));
+    QProcess withoutPages;
+    withoutPages.start(alone, {"case", "report", folder, "-o", base.filePath("r.pdf")});
+    QVERIFY(withoutPages.waitForFinished(60000));
+    QCOMPARE(withoutPages.exitCode(), 2);
+    QVERIFY(withoutPages.readAllStandardError().contains("ustor-print"));
+    QVERIFY(pdf.seek(0) && pdf.read(5) == "%PDF-");
+    QVERIFY(!QFile::exists(base.filePath("r.pdf.part")));
     const Said neither = cli({"case", "report", folder, "-o", base.filePath("r.txt")});
     QCOMPARE(neither.code, 2);
     QVERIFY(neither.err.contains("r.txt") && neither.err.contains(".pdf"));

@@ -24,6 +24,17 @@ void TestPlay::huntsEndAndLeaveNothingInside() {
     QVERIFY2(2 * repaired > repairable, qPrintable(QString("%1 of %2").arg(repaired).arg(repairable)));
 }
 
+// A hunt in which nothing becomes likely costs more than the job pays: it is stopped. This one went on for
+// ever.
+void TestPlay::aHuntWithoutAnEndIsStopped() {
+    constexpr std::uint64_t without = 7027;
+    Random random(without);
+    testing::OtherBench bench(random);
+    const testing::PlayResult r = testing::play(bench, {});
+    QVERIFY2(r.ended && !r.closedFixed, r.story.c_str());
+    QCOMPARE(QByteArray(r.end.c_str()), QByteArray("not-worth-it"));
+}
+
 // What is not on the bench is not asked for.
 void TestPlay::aMeterAloneIsEnoughToPlay() {
     for (std::uint64_t seed = 731; seed < 733; ++seed) {

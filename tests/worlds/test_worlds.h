@@ -13,6 +13,7 @@ class TestPlay : public QObject {
     Q_OBJECT
   private slots:
     void huntsEndAndLeaveNothingInside();
+    void aHuntWithoutAnEndIsStopped();
     void aMeterAloneIsEnoughToPlay();
     void habitsArePlayedToo();
 };

@@ -43,7 +43,17 @@ double openWeight(PartClass partClass) {
 class Maker {
   public:
     Maker(const CaseState& state, const BoardCircuit& circuit)
-        : m_state(state), m_board(state.board), m_circuit(circuit) {}
+        : m_state(state), m_board(state.board), m_circuit(circuit) {
+        for (const auto& [name, times] : state.cleaned)
+            m_told.insert(m_board.findNet(name));
+        for (const auto& seen : state.boardSeen) {
+            const std::string& place = seen.body.place;
+            m_told.insert({m_board.findNet(place), netOfPlace(m_board, place)});
+            if (const PartIndex part = partNamed(state, place); part >= 0)
+                for (const Pad& pad : m_board.parts[part].pads)
+                    m_told.insert(pad.net);
+        }
+    }
 
     std::vector<Candidate> all() {
         for (PartIndex p = 0; p < static_cast<PartIndex>(m_board.parts.size()); ++p) {
@@ -62,15 +72,18 @@ class Maker {
         if (weight > 0) m_all.push_back({fault, weight});
     }
 
-    /// Where something that bridged was taken away: what it was, and what may be left.
+    /// No part of the list shorts a net of the rail; where something that bridged was taken away, what it was
+    /// and what may be left.
     void unlisted(const BoardCircuit::Rail& rail) {
         // A link that is lifted parts the nets of a rail: it may be on either side.
         constexpr std::size_t most = 6;
         constexpr double left = 0.2;
         std::vector<NetIndex> nets = rail.nets;
-        std::stable_sort(nets.begin(), nets.end(), [&](NetIndex a, NetIndex b) {
-            return m_state.netParts->on(a).size() > m_state.netParts->on(b).size();
-        });
+        // Where something was seen or cleaned stays among them, however small it is.
+        const auto rank = [&](NetIndex net) {
+            return std::pair(m_told.contains(net), m_state.netParts->on(net).size());
+        };
+        std::stable_sort(nets.begin(), nets.end(), [&](NetIndex a, NetIndex b) { return rank(a) > rank(b); });
         if (nets.size() > most) nets.resize(most);
         // Laminate burns most at connectors (common practice).
         constexpr double atConnector = 3;
@@ -196,6 +209,7 @@ class Maker {
     const CaseState& m_state;
     const Board& m_board;
     const BoardCircuit& m_circuit;
+    std::set<NetIndex> m_told; ///< where something was seen on the board or cleaned off it
     std::vector<Candidate> m_all, m_rework;
 };
 

@@ -79,8 +79,9 @@ void Planner::prove() {
 }
 
 double Planner::minutesSpent() const {
-    constexpr double reading = 0.5, look = 3; // as the moves cost
-    double minutes = reading * static_cast<double>(m_state.readings.size()) +
+    // As the moves cost; a wired meter reads hundreds of places in the time of a few.
+    constexpr double reading = 0.5, mostByMeter = 30, look = 3;
+    double minutes = std::min(mostByMeter, reading * static_cast<double>(m_state.readings.size())) +
                      look * static_cast<double>(m_state.heat.size());
     const auto add = [&](const std::string& name, int times) {
         if (const PartIndex p = partNamed(m_state, name); p >= 0) minutes += times * minutesToTry(part(p));
@@ -94,8 +95,10 @@ double Planner::minutesSpent() const {
 
 bool Planner::paidOff() const {
     constexpr double likely = 0.35;
-    if (!m.belief.found.empty() || m.fee.hourly <= 0) return true;
-    const double paid = 60 * (m.fee.whenFixed - m.fee.whenNot) / m.fee.hourly;
+    const double more = m.fee.whenFixed - m.fee.whenNot;
+    // Who is paid alike either way, or by no hour, is told by the worth of going on alone.
+    if (!m.belief.found.empty() || m.fee.hourly <= 0 || more <= 0) return true;
+    const double paid = 60 * more / m.fee.hourly;
     // Of a part that is lifted the last outcome is the short that goes, of one that is replaced the first the
     // board that starts.
     return minutesSpent() < paid || std::any_of(m_moves.begin(), m_moves.end(), [](const NextMove& move) {
