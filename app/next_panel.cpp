@@ -61,19 +61,20 @@ std::string cautionWord(MoveKind kind) {
 
 NextPanel::NextPanel(QWidget* parent)
     : QWidget(parent), m_sentence(new QLabel), m_reason(new QLabel), m_risk(new QLabel), m_cost(new QLabel),
-      m_do(new QPushButton), m_way(new QPushButton) {
+      m_learnt(new QLabel), m_do(new QPushButton), m_way(new QPushButton) {
     auto* title = new QLabel(tr("Next"));
     title->setFont(Look::bold(Look::text()));
     QFont big = Look::text();
     big.setPointSize(13);
     m_sentence->setFont(big);
     m_sentence->setObjectName("nextSentence");
-    for (QLabel* label : {m_sentence, m_reason, m_risk, m_cost}) {
+    m_learnt->setObjectName("learnt");
+    for (QLabel* label : {m_sentence, m_reason, m_risk, m_cost, m_learnt}) {
         label->setWordWrap(true);
         label->setContentsMargins(0, 0, 0, gap);
         label->setAlignment(Qt::AlignLeft | Qt::AlignTop);
     }
-    for (QLabel* label : {m_reason, m_cost})
+    for (QLabel* label : {m_reason, m_cost, m_learnt})
         label->setFont(Look::small());
     m_do->setObjectName("doNext");
     m_do->setMinimumHeight(40);
@@ -84,7 +85,8 @@ NextPanel::NextPanel(QWidget* parent)
     column->setSpacing(0);
     for (QWidget* w :
          {static_cast<QWidget*>(title), static_cast<QWidget*>(m_sentence), static_cast<QWidget*>(m_reason),
-          static_cast<QWidget*>(m_risk), static_cast<QWidget*>(m_do), static_cast<QWidget*>(m_cost)})
+          static_cast<QWidget*>(m_risk), static_cast<QWidget*>(m_do), static_cast<QWidget*>(m_cost),
+          static_cast<QWidget*>(m_learnt)})
         column->addWidget(w);
     column->insertSpacing(column->indexOf(m_cost), gap);
     m_way->setProperty("plain", true);
@@ -223,6 +225,7 @@ void NextPanel::showBusy(const QString& what, const QString& detail) {
     m_reason->setText(detail);
     m_risk->clear();
     m_cost->clear();
+    m_learnt->clear();
     m_do->setText(tr("Stop"));
     m_do->setVisible(true);
     fitHeights();
@@ -266,6 +269,7 @@ void NextPanel::fill() {
     const NextMove* move = shown();
     m_school = move ? move->school : School::Ladder;
     fillWay();
+    m_learnt->setText(learnt());
     m_do->setVisible(move != nullptr);
     if (!move) {
         const bool closed = m_assessment && m_assessment->state.closed;
@@ -308,6 +312,19 @@ QStringList NextPanel::outcomesOf(const NextMove& move) {
     return lines;
 }
 
+/// What came out since a part came off, as long as the case is open.
+QString NextPanel::learnt() const {
+    if (!m_assessment || m_assessment->state.closed || m_assessment->learnt.shifts.empty()) return {};
+    QStringList shifts;
+    for (const Learnt::Shift& shift : m_assessment->learnt.shifts)
+        shifts << tr("%1 from %2 to %3 %")
+                      .arg(text(
+                          m_assessment->state.board.parts[static_cast<std::size_t>(shift.part)].designator))
+                      .arg(std::lround(100 * shift.before))
+                      .arg(std::lround(100 * shift.after));
+    return tr("Since it came off: %1").arg(shifts.join(", "));
+}
+
 void NextPanel::fillOthers() {
     std::size_t used = 0;
     for (std::size_t i = 0; m_assessment && i < m_assessment->next.size() && used < mostOthers; ++i) {
@@ -325,7 +342,7 @@ void NextPanel::fillOthers() {
 void NextPanel::fitHeights() {
     // Wrapped labels do not tell a squeezed layout how tall they are.
     const int room = width() - 16;
-    for (QLabel* label : {m_sentence, m_reason, m_risk, m_cost})
+    for (QLabel* label : {m_sentence, m_reason, m_risk, m_cost, m_learnt})
         giveHeight(label, heightOf(*label, room));
 }
 

@@ -49,6 +49,7 @@ class NextPanel : public QWidget {
     void fillWay();
     static QString verb(const NextMove& move);
     static QStringList outcomesOf(const NextMove& move);
+    QString learnt() const;
     static QString cautionFor(MoveKind kind);
     void stayAt(const NextMove& move);
 
@@ -58,7 +59,7 @@ class NextPanel : public QWidget {
     std::function<void()> m_then;     ///< what the button of `ask` does
     School m_school = School::Ladder; ///< of the shown injection
     std::optional<NextMove> m_stays;  ///< chosen, and its caution has just been met
-    QLabel *m_sentence, *m_reason, *m_risk, *m_cost;
+    QLabel *m_sentence, *m_reason, *m_risk, *m_cost, *m_learnt;
     QPushButton *m_do, *m_way;
     static constexpr std::size_t mostOthers = 3;
     std::array<QPushButton*, mostOthers> m_others;

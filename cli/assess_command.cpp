@@ -42,6 +42,16 @@ void addHypotheses(const Assessment& a, Answer& answer) {
     answer.data["surprise"] = a.belief.surprise;
     answer.data["still_shorted"] = a.stillShorted;
     answer.data["minutes_left"] = a.minutesLeft;
+    if (a.learnt.fact == 0) return;
+    Json& learnt =
+        answer.data["learnt"] = {{"fact", a.learnt.fact}, {"bits", a.learnt.bits}, {"shifts", Json::array()}};
+    std::string line = "since fact " + std::to_string(a.learnt.fact) + ":";
+    for (const Learnt::Shift& s : a.learnt.shifts) {
+        const std::string& name = a.state.board.parts[static_cast<std::size_t>(s.part)].designator;
+        learnt["shifts"].push_back({{"part", name}, {"before", s.before}, {"after", s.after}});
+        line += " " + name + " " + fixed(100 * s.before, 0) + " -> " + fixed(100 * s.after, 0) + " %;";
+    }
+    if (!a.learnt.shifts.empty()) answer.line(line);
 }
 
 /// Moves with what they may show; parts to blame and victims; the stretch of the hunt and ways to part it.

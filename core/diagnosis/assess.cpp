@@ -12,6 +12,7 @@
 #include "diagnosis/moves/prospect.h"
 
 #include <algorithm>
+#include <iterator>
 #include <map>
 
 namespace ustor {
@@ -197,13 +198,47 @@ std::vector<SetAside> setAside(const CaseState& state, const BoardCircuit& circu
 } // namespace
 
 Assessor::Assessor(const Board& board, Knowledge knowledge)
-    : m_knowledge(std::move(knowledge)), m_fold(m_assessment.state, board, m_knowledge.knownGood) {
+    : m_board(board), m_knowledge(std::move(knowledge)),
+      m_fold(m_assessment.state, board, m_knowledge.knownGood) {
     conclude();
 }
 
 void Assessor::take(const std::vector<Fact>& facts) {
+    lookBack(facts);
+    m_taken = facts.size();
     m_fold.take(facts);
     conclude();
+}
+
+void Assessor::lookBack(const std::vector<Fact>& facts) {
+    const Fact* lift = newestLift(facts);
+    if (!lift) return m_before.reset();
+    const auto before = static_cast<std::size_t>(lift - facts.data());
+    const auto from = facts.begin() + static_cast<std::ptrdiff_t>(std::min(m_taken, facts.size()));
+    const bool reachesBack = facts.size() < m_taken || std::any_of(from, facts.end(), [](const Fact& fact) {
+                                 return std::holds_alternative<Struck>(fact.body);
+                             });
+    const PartIndex part = m_board.findPart(std::get<Lifted>(lift->body).part);
+    if (!reachesBack && m_before && m_before->fact == lift->id) return;
+    if (!reachesBack && before >= m_taken) {
+        if (before > m_taken) {
+            m_fold.take({facts.begin(), facts.begin() + static_cast<std::ptrdiff_t>(before)});
+            conclude();
+        }
+        m_before.emplace(lift->id, part, m_assessment.belief);
+        return;
+    }
+    // As the case would have been without what is struck out now.
+    std::vector<Fact> counted;
+    const std::set<long> struck = struckFacts(facts);
+    std::copy_if(facts.begin(), facts.begin() + static_cast<std::ptrdiff_t>(before),
+                 std::back_inserter(counted), [&](const Fact& fact) {
+                     return !std::holds_alternative<Struck>(fact.body) && !struck.contains(fact.id);
+                 });
+    Assessor then(m_board, m_knowledge);
+    then.m_fold.take(counted);
+    then.conclude();
+    m_before.emplace(lift->id, part, then.m_assessment.belief);
 }
 
 void Assessor::setKnownGood(KnownGoodSet known) {
@@ -279,6 +314,7 @@ void Assessor::conclude() {
         a.together = replaceTogether(a.state.board, a.culprit);
     else if (!a.suspects.empty() && a.suspects.front().part >= 0 && a.suspects.front().odds > nearlyCertain)
         a.together = replaceTogether(a.state.board, a.state.board.parts[a.suspects.front().part].designator);
+    if (m_before) a.learnt = learntSince(*m_before, a.belief);
     a.minutesLeft = Prospect(a.state, a.belief).minutesNow();
     a.next =
         nextMoves({a.state, *m_circuit, *m_feed, *levels, a.belief, a.down, a.stillShorted, a.suspects,

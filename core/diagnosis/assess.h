@@ -5,6 +5,7 @@
 #include "diagnosis/circuit/feed.h"
 #include "diagnosis/fact/case_fold.h"
 #include "diagnosis/knowledge.h"
+#include "diagnosis/learnt.h"
 #include "diagnosis/millivolt_evidence.h"
 #include "diagnosis/moves/next_moves.h"
 #include "diagnosis/together.h"
@@ -47,6 +48,7 @@ struct Assessment {
     std::vector<NextMove> next;
     std::vector<Together> together; ///< with the culprit, once one is nearly certain
     std::string culprit;            ///< proven: lifted, and the short went with it
+    Learnt learnt;                  ///< since the newest part came off
 };
 
 /// All facts at once.
@@ -68,9 +70,12 @@ class Assessor {
     const Knowledge& knowledge() const { return m_knowledge; }
 
   private:
+    /// Judges the facts before the newest part came off, unless they were judged just now.
+    void lookBack(const std::vector<Fact>& facts);
     void conclude();
     void weighAll(const std::vector<EvidenceItem>& items);
 
+    const Board& m_board;
     Knowledge m_knowledge;
     Assessment m_assessment; ///< stays where it is: circuit and evidence look at its board
     CaseFold m_fold;
@@ -79,6 +84,8 @@ class Assessor {
     std::unique_ptr<Feed> m_feed;
     std::unique_ptr<Companions> m_companions;
     std::unique_ptr<ReadingEvidence> m_readings;
+    std::optional<BeforeLift> m_before; ///< as the newest part came off
+    std::size_t m_taken = 0;
     long m_kinds = -1;        ///< of the board that the circuit was made for
     long m_goodReadings = -1; ///< of good boards, that the readings were last weighed by
 };

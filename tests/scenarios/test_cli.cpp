@@ -426,17 +426,26 @@ void TestCli::answersKeepTheirSchemas() {
     const QString folder = base.filePath("case");
     const QString stem = qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/chart-plotter";
     QCOMPARE(cli({"case", "new", folder, "--board", stem + ".356", stem + ".centroid.csv"}).code, 0);
-    for (const QStringList& words :
-         {QStringList{"complaint", "dead"}, QStringList{"plug-in", "1", "3"},
-          QStringList{"seen", "C3", "askew"}, QStringList{"board", "C3.1", "lifted-pad"},
-          QStringList{"burst", "C3", "pop"}, QStringList{"negotiation", "J1", "20", "5"},
-          QStringList{"trace", "0 12 0.1; 1 12 0.5"}, QStringList{"leads", "meter", "0.1"},
-          QStringList{"fee", "120", "0", "60"}, QStringList{"donor", "C1.1", "ohms", "OL"},
-          QStringList{"warmth", "warm"}, QStringList{"supply", "C1.1", "0.5", "2", "falls"},
-          QStringList{"sensed", "C3", "frost", "VMAIN_12V"}, QStringList{"copper", "C1.1", "bridge-opened"},
-          QStringList{"again", "Q2"}, QStringList{"part", "F1", "ohms", "OL"},
-          QStringList{"ohms", "C1.1", "0.3"}, QStringList{"heat", "VMAIN_12V", "top", "none"},
-          QStringList{"unplugged", "J3"}}) {
+    for (const QStringList& words : {QStringList{"complaint", "dead"},
+                                     QStringList{"plug-in", "1", "3"},
+                                     QStringList{"seen", "C3", "askew"},
+                                     QStringList{"board", "C3.1", "lifted-pad"},
+                                     QStringList{"burst", "C3", "pop"},
+                                     QStringList{"negotiation", "J1", "20", "5"},
+                                     QStringList{"trace", "0 12 0.1; 1 12 0.5"},
+                                     QStringList{"leads", "meter", "0.1"},
+                                     QStringList{"fee", "120", "0", "60"},
+                                     QStringList{"first", "split"},
+                                     QStringList{"donor", "C1.1", "ohms", "OL"},
+                                     QStringList{"warmth", "warm"},
+                                     QStringList{"supply", "C1.1", "0.5", "2", "falls"},
+                                     QStringList{"sensed", "C3", "frost", "VMAIN_12V"},
+                                     QStringList{"copper", "C1.1", "bridge-opened"},
+                                     QStringList{"again", "Q2"},
+                                     QStringList{"part", "F1", "ohms", "OL"},
+                                     QStringList{"ohms", "C1.1", "0.3"},
+                                     QStringList{"heat", "VMAIN_12V", "top", "none"},
+                                     QStringList{"unplugged", "J3"}}) {
         const Said said = cli(QStringList{"case", "note", folder} + words);
         QVERIFY2(said.code == 0, (words.join(' ').toUtf8() + said.err).constData());
     }

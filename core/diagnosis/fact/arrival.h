@@ -48,5 +48,11 @@ struct LeadsMeasured {
 struct FeeAgreed {
     double whenFixed = 0, whenNot = 0, hourly = 0;
 };
+/// What a person wants to begin with from here on, whatever costs least (common practice knows each of these
+/// schools).
+enum class HuntSchool { Cheapest, Capacitors, Chips, Eyes, Heat, Split };
+struct SchoolChosen {
+    HuntSchool first = HuntSchool::Cheapest;
+};
 
 } // namespace ustor

@@ -36,6 +36,7 @@ struct CaseFold::Step {
     void operator()(const Negotiated& f) const { state.negotiations.push_back({fact, f, stands()}); }
     void operator()(const LeadsMeasured& f) const { state.leads_ohm[f.leads] = f.ohms; }
     void operator()(const FeeAgreed& f) const { state.fee = f; }
+    void operator()(const SchoolChosen& f) const { state.first = f.first; }
     void operator()(const BoardSeen& f) const { state.boardSeen.push_back({fact, f, stands()}); }
     void operator()(const BurstSeen& f) const { state.bursts.push_back({fact, f, stands()}); }
     void operator()(const BoardWarm& f) const {

@@ -46,7 +46,8 @@ struct CaseState {
     std::vector<std::pair<long, History>> histories;
     std::vector<AsItStood<Negotiated>> negotiations;
     std::optional<FeeAgreed> fee;
-    std::map<LeadsOf, double> leads_ohm; ///< where they were measured
+    HuntSchool first = HuntSchool::Cheapest; ///< what a person wants to begin with
+    std::map<LeadsOf, double> leads_ohm;     ///< where they were measured
     std::map<std::string, Seen> seen;
     std::vector<AsItStood<BoardSeen>> boardSeen;
     std::vector<AsItStood<BurstSeen>> bursts;

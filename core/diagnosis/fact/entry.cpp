@@ -338,6 +338,8 @@ const std::vector<Known>& known() {
              return CameBack{t.place().empty() ? std::string() : t.part(), t.entry.value};
          }},
         {{"fee", say("what the job pays"), 0, 0, "120 0 60"}, fee},
+        {{"first", say("what comes first"), 0, 0, "cheapest, capacitors, chips, eyes, heat, split"},
+         [](const Typed& t) { return SchoolChosen{t.word<HuntSchool>(0)}; }},
         {{"lifted", say("lifted"), 1, 1, "", false}, [](const Typed& t) { return Lifted{t.part()}; }},
         {{"refitted", say("put back"), 1, 1, "", false},
          [](const Typed& t) {

@@ -87,6 +87,7 @@ Stage stageOf(const FactBody& body) {
                             [](const Negotiated&) { return Stage::Arrive; },
                             [](const PowerTrace&) { return Stage::Arrive; },
                             [](const FeeAgreed&) { return Stage::Arrive; },
+                            [](const SchoolChosen&) { return Stage::Arrive; },
                             [](const LeadsMeasured&) { return Stage::Measure; },
                             [](const BoardSeen&) { return Stage::Look; },
                             [](const BurstSeen&) { return Stage::Look; },
@@ -182,6 +183,9 @@ Message sentenceOf(const FactBody& body) {
                            {{"fixed", quantityText(f.whenFixed, "")},
                             {"look", quantityText(f.whenNot, "")},
                             {"hour", quantityText(f.hourly, "")}});
+            },
+            [](const SchoolChosen& f) {
+                return say("first from here: {school}", {{"school", labelOf(f.first)}});
             },
             [](const BoardSeen& f) {
                 return with(joined({verbatim(f.place), labelOf(f.damage)}, ": "), f.text);

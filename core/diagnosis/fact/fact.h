@@ -41,8 +41,8 @@ using FactBody =
     std::variant<Complaint, SourceShows, Seen, Uncovered, Unplugged, MillivoltTaken, ReadingTaken, RailChosen,
                  ClassCorrected, NominalSet, InjectionDone, HeatFound, Lifted, Refitted, PartMeasured, Closed,
                  Noted, Aligned, Painted, CautionMet, History, Negotiated, PowerTrace, LeadsMeasured,
-                 FeeAgreed, BoardSeen, BurstSeen, DonorReading, BoardWarm, SupplyShows, HeatSensed,
-                 CopperWorked, CameBack, Struck, UnknownFact>;
+                 FeeAgreed, SchoolChosen, BoardSeen, BurstSeen, DonorReading, BoardWarm, SupplyShows,
+                 HeatSensed, CopperWorked, CameBack, Struck, UnknownFact>;
 
 /// One thing that was done, seen or measured. Never changed, never deleted.
 struct Fact {

@@ -105,6 +105,7 @@ struct Check {
         for (const double sum : {f.whenFixed, f.whenNot, f.hourly})
             number(sum, 0, most, "");
     }
+    void operator()(const SchoolChosen&) {}
     void operator()(const BoardSeen& f) { place(f.place); }
     void operator()(const BurstSeen& f) { place(f.place); }
     void operator()(const SupplyShows& f) {

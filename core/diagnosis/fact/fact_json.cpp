@@ -96,6 +96,9 @@ Json bodyJson(const LeadsMeasured& f) {
 Json bodyJson(const FeeAgreed& f) {
     return {{"kind", "fee"}, {"when_fixed", f.whenFixed}, {"when_not", f.whenNot}, {"hourly", f.hourly}};
 }
+Json bodyJson(const SchoolChosen& f) {
+    return {{"kind", "school"}, {"first", wordOf(f.first)}};
+}
 Json bodyJson(const BoardSeen& f) {
     return {{"kind", "board seen"}, {"damage", wordOf(f.damage)}, {"place", f.place}, {"text", f.text}};
 }
@@ -295,6 +298,7 @@ FactBody bodyFrom(const std::string& kind, const Json& j) {
     if (kind == "fee")
         return FeeAgreed{j.at("when_fixed").get<double>(), j.value("when_not", 0.0),
                          j.at("hourly").get<double>()};
+    if (kind == "school") return SchoolChosen{spoken<HuntSchool>(j, "first")};
     if (kind == "board seen")
         return BoardSeen{spoken<BoardDamage>(j, "damage"), text(j, "place"), text(j, "text")};
     if (kind == "burst") return BurstSeen{spoken<Burst>(j, "burst"), text(j, "place")};

@@ -31,6 +31,17 @@ const std::vector<Word<LeadsOf>>& vocabulary(LeadsOf) {
     return all;
 }
 
+const std::vector<Word<HuntSchool>>& vocabulary(HuntSchool) {
+    static const std::vector<Word<HuntSchool>> all{
+        {HuntSchool::Cheapest, "cheapest", say("what is expected to cost least")},
+        {HuntSchool::Capacitors, "capacitors", say("capacitors")},
+        {HuntSchool::Chips, "chips", say("chips and switches")},
+        {HuntSchool::Eyes, "eyes", say("looking over")},
+        {HuntSchool::Heat, "heat", say("current and heat")},
+        {HuntSchool::Split, "split", say("splitting the rail")}};
+    return all;
+}
+
 const std::vector<Word<Damage>>& vocabulary(Damage) {
     static const std::vector<Word<Damage>> all{{Damage::None, "looks fine", say("looks fine")},
                                                {Damage::Cracked, "cracked", say("cracked")},

@@ -23,6 +23,7 @@ template <class E> struct Word {
 const std::vector<Word<Past>>& vocabulary(Past);
 const std::vector<Word<Reaction>>& vocabulary(Reaction);
 const std::vector<Word<LeadsOf>>& vocabulary(LeadsOf);
+const std::vector<Word<HuntSchool>>& vocabulary(HuntSchool);
 const std::vector<Word<Damage>>& vocabulary(Damage);
 const std::vector<Word<BoardDamage>>& vocabulary(BoardDamage);
 const std::vector<Word<Burst>>& vocabulary(Burst);

@@ -3,6 +3,7 @@
 #include "base/quantity_text.h"
 
 #include <algorithm>
+#include <array>
 
 namespace ustor {
 
@@ -48,12 +49,12 @@ int Planner::railShortedBy(PartIndex p) const {
 }
 
 void Planner::lifts() {
-    std::size_t offered = 0;
+    std::array<std::size_t, 2> offered{}; // beside those of the chosen school, and of it
     constexpr std::size_t most = 4;
     for (const Blamed& b : blamed()) {
-        if (offered >= most) break;
         const std::string& name = part(b.part).designator;
-        if (b.shorts <= b.other || m_state.lifted.contains(name)) continue;
+        std::size_t& count = offered[chosenFirst(part(b.part))];
+        if (count >= most || b.shorts <= b.other || m_state.lifted.contains(name)) continue;
         // Off and on again twice, and it still is not likely: nothing is learnt by a third time.
         constexpr int often = 2;
         constexpr double likely = 0.3;
@@ -76,7 +77,7 @@ void Planner::lifts() {
               b.part);
         move.turn = turnOf(b);
         add(std::move(move));
-        ++offered;
+        ++count;
     }
 }
 

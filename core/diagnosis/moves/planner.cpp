@@ -80,6 +80,7 @@ std::vector<NextMove> Planner::moves() {
     std::stable_sort(m_moves.begin(), m_moves.end(), [](const NextMove& a, const NextMove& b) {
         return a.turn != b.turn ? a.turn < b.turn : (a.turn == 1 || a.turn == 2) && a.total() < b.total();
     });
+    putSchoolFirst();
     return std::move(m_moves);
 }
 

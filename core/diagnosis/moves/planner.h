@@ -65,6 +65,14 @@ class Planner {
         return fault.conducts() && (m.circuit.railOf(fault.a) == rail || m.circuit.railOf(fault.b) == rail);
     }
 
+    // What a person wants to begin with (chosen_school.cpp)
+
+    bool chosenFirst(const Part& part) const;
+    bool isOfChosenSchool(const NextMove& move) const;
+    /// Of what is left to weigh the best move of the chosen school comes first, with what that costs. What has
+    /// to come before all stays there.
+    void putSchoolFirst();
+
     // With the power on (power_moves.cpp)
 
     void story();

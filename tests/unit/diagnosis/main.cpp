@@ -12,5 +12,6 @@ int main(int argc, char** argv) {
         .add<TestSuspects>()
         .add<TestBelief>()
         .add<TestSplit>()
+        .add<TestGuidance>()
         .run(argc, argv);
 }

@@ -130,3 +130,14 @@ class TestSplit : public QObject {
     void steadyReadings();
     void millivoltsAreEvidence();
 };
+
+class TestGuidance : public QObject {
+    Q_OBJECT
+  private slots:
+    void whatALiftTaught();
+    void whatIsOffIsToldFirst();
+    void lookingBackIsTheSameHoweverTheFactsCame();
+    void theChosenSchoolComesFirst_data();
+    void theChosenSchoolComesFirst();
+    void whatHasToComeFirstStays();
+};

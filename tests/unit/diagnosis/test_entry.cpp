@@ -35,6 +35,7 @@ void TestEntry::everyExampleIsTaken() {
         {"copper", {"C10.1", "C11.1", "wire"}},
         {"again", {"Q1", "after", "a", "minute"}},
         {"fee", {"120", "0", "60"}},
+        {"first", {"chips"}},
         {"lifted", {"C10"}},
         {"refitted", {"C10"}},
         {"replaced", {"C10"}},

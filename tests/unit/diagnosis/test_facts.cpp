@@ -73,6 +73,7 @@ void TestFacts::everyKindComesBackAsItWent() {
         PowerTrace{{{0, 20, 0.07}, {1.5, 20, 0.6}}, "with battery"},
         LeadsMeasured{LeadsOf::Supply, 0.08},
         FeeAgreed{120, 20, 60},
+        SchoolChosen{HuntSchool::Split},
         BoardSeen{BoardDamage::LiftedPad, "C12.1", "by others"},
         BurstSeen{Burst::Pop, "C12"},
         DonorReading{"C12.1", {MeterMode::Ohms, ReadingState::Value, 480, 1}, true},

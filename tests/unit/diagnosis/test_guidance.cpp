@@ -1,0 +1,156 @@
+#include "base/quantity_text.h"
+#include "diagnosis/assess.h"
+#include "support/boards.h"
+#include "unit/diagnosis/test_diagnosis.h"
+
+#include <QTest>
+#include <algorithm>
+#include <cmath>
+
+using namespace ustor;
+
+namespace {
+
+std::vector<Fact> numbered(const std::vector<FactBody>& bodies) {
+    std::vector<Fact> facts;
+    for (const FactBody& body : bodies)
+        facts.push_back({static_cast<long>(facts.size()) + 1, 0, body});
+    return facts;
+}
+
+ReadingTaken ohms(const char* place, double value) {
+    return {place, "", {MeterMode::Ohms, ReadingState::Value, value, 0.01}};
+}
+
+HeatFound warmAt(const Board& board, const char* part) {
+    return {
+        HeatVerdict::Point, Side::Top, {{board.parts[board.findPart(part)].centre, 0.3, 60, 20, 0.3}}, ""};
+}
+
+double causeOf(const Assessment& a, const char* part) {
+    return a.belief.cause[static_cast<std::size_t>(a.state.board.findPart(part))];
+}
+
+/// Shannon's entropy in bits, written out.
+double doubt_bits(const Belief& belief) {
+    double bits = 0;
+    for (const Hypothesis& h : belief.hypotheses)
+        if (h.odds > 0) bits -= h.odds * std::log(h.odds) / std::log(2.0);
+    return bits;
+}
+
+} // namespace
+
+// What is told of a lift is the difference of two assessments: of the facts before it, and of all.
+void TestGuidance::whatALiftTaught() {
+    const Board board = testing::smallBoard();
+    const std::vector<FactBody> before{Complaint{"dead"}, ohms("C10.1", 0.3)};
+    std::vector<FactBody> after = before;
+    after.emplace_back(Lifted{"C13"});
+    after.emplace_back(ohms("C10.1", 0.3));
+    const Assessment then = assess(board, numbered(before), {}), now = assess(board, numbered(after), {});
+    QCOMPARE(then.learnt.fact, 0L);
+    QCOMPARE(now.learnt.fact, 3L);
+    QVERIFY(!now.learnt.shifts.empty());
+    const Learnt::Shift& most = now.learnt.shifts.front();
+    QCOMPARE(board.parts[static_cast<std::size_t>(most.part)].designator, std::string("C13"));
+    QVERIFY(most.before > 0.1 && most.after < 0.05);
+    QVERIFY(std::fabs(most.before - causeOf(then, "C13")) < 1e-12);
+    QVERIFY(std::fabs(most.after - causeOf(now, "C13")) < 1e-12);
+    QVERIFY(std::fabs(now.learnt.bits - (doubt_bits(then.belief) - doubt_bits(now.belief))) < 1e-9);
+}
+
+// A capacitor that was warm by itself under current was shorted (Joule), though the short stays without it:
+// what is off is told first, and that it stays guilty; then what else is.
+void TestGuidance::whatIsOffIsToldFirst() {
+    const Board board = testing::smallBoard();
+    const Learnt learnt =
+        assess(board, numbered({ohms("C10.1", 0.3), warmAt(board, "C13"), Lifted{"C13"}, ohms("C10.1", 0.3)}),
+               {})
+            .learnt;
+    QVERIFY(learnt.shifts.size() > 1);
+    QCOMPARE(board.parts[static_cast<std::size_t>(learnt.shifts.front().part)].designator,
+             std::string("C13"));
+    QVERIFY(learnt.shifts.front().after > 0.9);
+    for (std::size_t i = 1; i < learnt.shifts.size(); ++i)
+        QVERIFY(learnt.shifts[i].after > learnt.shifts[i].before + 0.05);
+}
+
+// However the facts came, one by one, all at once, struck out and brought back: the same was learnt.
+void TestGuidance::lookingBackIsTheSameHoweverTheFactsCame() {
+    const Board board = testing::smallBoard();
+    const std::vector<Fact> facts = numbered(
+        {ohms("C10.1", 0.3), warmAt(board, "C13"), Lifted{"C13"}, ohms("C10.1", 0.3), Lifted{"C12"},
+         ohms("C10.1", 0.3), Struck{6}, Struck{5}, Struck{8}, Struck{2}, Lifted{"C11"}, ohms("C10.1", 900)});
+    Assessor kept(board, {});
+    std::vector<Fact> sofar;
+    for (const Fact& fact : facts) {
+        sofar.push_back(fact);
+        kept.take(sofar);
+        const Learnt one = kept.assessment().learnt, all = assess(board, sofar, {}).learnt;
+        QCOMPARE(one.fact, all.fact);
+        QVERIFY2(std::fabs(one.bits - all.bits) < 1e-9, qPrintable(QString("fact %1").arg(fact.id)));
+        QCOMPARE(one.shifts.size(), all.shifts.size());
+        for (std::size_t i = 0; i < one.shifts.size(); ++i) {
+            QCOMPARE(one.shifts[i].part, all.shifts[i].part);
+            QVERIFY(std::fabs(one.shifts[i].before - all.shifts[i].before) < 1e-9);
+            QVERIFY(std::fabs(one.shifts[i].after - all.shifts[i].after) < 1e-9);
+        }
+    }
+    QCOMPARE(kept.assessment().learnt.fact, 11L);
+}
+
+void TestGuidance::theChosenSchoolComesFirst_data() {
+    QTest::addColumn<HuntSchool>("school");
+    QTest::newRow("capacitors") << HuntSchool::Capacitors;
+    QTest::newRow("chips") << HuntSchool::Chips;
+    QTest::newRow("eyes") << HuntSchool::Eyes;
+    QTest::newRow("heat") << HuntSchool::Heat;
+}
+
+// Common practice: some lift capacitors first, some chips, some look first, some inject at once. Each may,
+// and is told what it costs beside the move that would have been first.
+void TestGuidance::theChosenSchoolComesFirst() {
+    QFETCH(HuntSchool, school);
+    const Board board = testing::smallBoard();
+    std::vector<FactBody> bodies{Complaint{"dead"}, SourceShows{12, 0.02, "", Reaction::None},
+                                 ohms("C1.1", 3000), ohms("C3.1", 300), ohms("C10.1", 0.3)};
+    const auto plain = assess(board, numbered(bodies), {}).next;
+    bodies.emplace_back(SchoolChosen{school});
+    const Assessment a = assess(board, numbered(bodies), {});
+    QVERIFY(!plain.empty() && plain.front().turn > 0 && !a.next.empty());
+    const NextMove& first = a.next.front();
+    const PartIndex p = board.findPart(first.place);
+    const PartClass partClass = p < 0 ? PartClass::Other : board.parts[static_cast<std::size_t>(p)].partClass;
+    const bool capacitor = partClass == PartClass::CeramicCapacitor || partClass == PartClass::PolarCapacitor;
+    const bool lifts = first.kind == MoveKind::Lift;
+    QVERIFY2(school == HuntSchool::Capacitors ? lifts && capacitor
+             : school == HuntSchool::Chips    ? lifts && !capacitor
+             : school == HuntSchool::Eyes     ? first.kind == MoveKind::LookOver
+                                              : first.kind == MoveKind::Inject,
+             first.sentence.text().c_str());
+    const auto same = [](const NextMove& x, const NextMove& y) {
+        return x.kind == y.kind && x.place == y.place;
+    };
+    if (same(first, plain.front())) return; // it would have been first anyway
+    const double dearer = first.total() - plain.front().total();
+    QVERIFY2(first.reason.text().find(quantityText(std::max(0.0, dearer), "min")) != std::string::npos,
+             first.reason.text().c_str());
+    QVERIFY(first.reason.text().find(plain.front().sentence.text()) != std::string::npos);
+}
+
+// What was worked on is read again before anything else, whatever was chosen; and the choice can be undone.
+void TestGuidance::whatHasToComeFirstStays() {
+    const Board board = testing::smallBoard();
+    std::vector<FactBody> bodies{ohms("C10.1", 0.3), SchoolChosen{HuntSchool::Chips}, Lifted{"C13"}};
+    const Assessment a = assess(board, numbered(bodies), {});
+    QCOMPARE(a.next.front().kind, MoveKind::MeasureAfterLift);
+    bodies = {ohms("C10.1", 0.3)};
+    const auto plain = assess(board, numbered(bodies), {}).next;
+    bodies.emplace_back(SchoolChosen{HuntSchool::Chips});
+    bodies.emplace_back(SchoolChosen{HuntSchool::Cheapest});
+    const auto back = assess(board, numbered(bodies), {}).next;
+    QCOMPARE(back.size(), plain.size());
+    for (std::size_t i = 0; i < plain.size(); ++i)
+        QCOMPARE(back[i].sentence.text(), plain[i].sentence.text());
+}
