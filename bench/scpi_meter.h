@@ -13,7 +13,8 @@ class ScpiMeter : public Meter {
     Q_OBJECT
   public:
     explicit ScpiMeter(QObject* parent = nullptr);
-    /// `patience`: how many times longer than its profile says it may be silent; above 1 for simulated benches.
+    /// `patience`: how many times longer than its profile says it may be silent; above 1 for simulated
+    /// benches.
     void open(const InstrumentAddress& address, const InstrumentProfile& profile = {}, double patience = 1);
     void read(MeterMode mode) override;
     bool isConnected() const override { return m_connection.isOpen(); }

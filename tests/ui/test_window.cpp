@@ -178,6 +178,28 @@ void TestWindow::factsOfTheTradeAreTyped() {
     QVERIFY(w.session().assessment().state.readings.empty());
 }
 
+void TestWindow::nextTellsWhatALiftTaughtAndWhatASchoolCosts() {
+    Window w;
+    w.openBoard();
+    const auto* taught = w.child<QLabel>("learnt");
+    w.type("C10.1", "ohms", "0.3");
+    QVERIFY(taught->text().isEmpty());
+    w.type("C10", "lifted", "");
+    w.type("C10.1", "ohms", "0.3");
+    QVERIFY2(taught->text().contains("C10 from") && taught->text().contains("to 0 %"),
+             qPrintable(taught->text()));
+    w.type("", "what comes first", "nonsense");
+    QCOMPARE(w.session().facts().size(), std::size_t{3});
+    w.type("", "what comes first", "eyes");
+    const NextMove* first = w.window.findChild<NextPanel*>()->shown();
+    QVERIFY(first && first->kind == MoveKind::LookOver);
+    QVERIFY2(first->reason.text().find("you wanted first") != std::string::npos,
+             first->reason.text().c_str());
+    for (int i = 0; i < 3; ++i)
+        QTest::keyClick(&w.window.workbench().board(), Qt::Key_Z, Qt::ControlModifier);
+    QVERIFY(taught->text().isEmpty());
+}
+
 void TestWindow::wrongEntriesAreToldAndKept() {
     Window w;
     w.openBoard();

@@ -69,8 +69,8 @@ class Planner {
 
     bool chosenFirst(const Part& part) const;
     bool isOfChosenSchool(const NextMove& move) const;
-    /// Of what is left to weigh the best move of the chosen school comes first, with what that costs. What has
-    /// to come before all stays there.
+    /// Of what is left to weigh the best move of the chosen school comes first, with what that costs. What
+    /// has to come before all stays there.
     void putSchoolFirst();
 
     // With the power on (power_moves.cpp)
