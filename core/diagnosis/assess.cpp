@@ -12,7 +12,6 @@
 #include "diagnosis/moves/prospect.h"
 
 #include <algorithm>
-#include <iterator>
 #include <map>
 
 namespace ustor {
@@ -218,33 +217,41 @@ void Assessor::lookBack(const std::vector<Fact>& facts) {
     const bool reachesBack = facts.size() < m_taken || std::any_of(from, facts.end(), [](const Fact& fact) {
                                  return std::holds_alternative<Struck>(fact.body);
                              });
-    const PartIndex part = m_board.findPart(std::get<Lifted>(lift->body).part);
     if (!reachesBack && m_before && m_before->fact == lift->id) return;
+    const PartIndex part = m_board.findPart(std::get<Lifted>(lift->body).part);
+    std::vector<Fact> until(facts.begin(), facts.begin() + static_cast<std::ptrdiff_t>(before));
     if (!reachesBack && before >= m_taken) {
         if (before > m_taken) {
-            m_fold.take({facts.begin(), facts.begin() + static_cast<std::ptrdiff_t>(before)});
+            m_fold.take(until);
             conclude();
         }
-        m_before.emplace(lift->id, part, m_assessment.belief);
+        m_before.emplace(lift->id, part, std::move(until), m_assessment.belief);
         return;
     }
     // As the case would have been without what is struck out now.
-    std::vector<Fact> counted;
     const std::set<long> struck = struckFacts(facts);
-    std::copy_if(facts.begin(), facts.begin() + static_cast<std::ptrdiff_t>(before),
-                 std::back_inserter(counted), [&](const Fact& fact) {
-                     return !std::holds_alternative<Struck>(fact.body) && !struck.contains(fact.id);
-                 });
+    std::erase_if(until, [&](const Fact& fact) {
+        return std::holds_alternative<Struck>(fact.body) || struck.contains(fact.id);
+    });
+    const Belief belief = judged(until);
+    m_before.emplace(lift->id, part, std::move(until), belief);
+}
+
+Belief Assessor::judged(const std::vector<Fact>& facts) const {
     Assessor then(m_board, m_knowledge);
-    then.m_fold.take(counted);
+    then.m_fold.take(facts);
     then.conclude();
-    m_before.emplace(lift->id, part, then.m_assessment.belief);
+    return then.m_assessment.belief;
 }
 
 void Assessor::setKnownGood(KnownGoodSet known) {
     m_knowledge.knownGood = std::move(known);
     m_fold.judgeAnew();
     m_goodReadings = -1;
+    if (m_before) {
+        const BeforeLift old = std::move(*m_before);
+        m_before.emplace(old.fact, old.part, old.facts, judged(old.facts));
+    }
     conclude();
 }
 

@@ -72,6 +72,8 @@ class Assessor {
   private:
     /// Judges the facts before the newest part came off, unless they were judged just now.
     void lookBack(const std::vector<Fact>& facts);
+    /// What these facts alone would be believed to mean.
+    Belief judged(const std::vector<Fact>& facts) const;
     void conclude();
     void weighAll(const std::vector<EvidenceItem>& items);
 

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace ustor {
 namespace {
@@ -18,8 +19,9 @@ double doubtOf(const Belief& belief) {
 
 } // namespace
 
-BeforeLift::BeforeLift(long liftedBy, PartIndex lifted, const Belief& belief)
-    : fact(liftedBy), part(lifted), doubt_bits(doubtOf(belief)), cause(belief.cause) {}
+BeforeLift::BeforeLift(long liftedBy, PartIndex lifted, std::vector<Fact> until, const Belief& belief)
+    : fact(liftedBy), part(lifted), facts(std::move(until)), doubt_bits(doubtOf(belief)),
+      cause(belief.cause) {}
 
 Learnt learntSince(const BeforeLift& before, const Belief& now) {
     Learnt learnt{before.fact, before.doubt_bits - doubtOf(now), {}};

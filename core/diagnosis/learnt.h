@@ -1,6 +1,7 @@
 #pragma once
 
 #include "diagnosis/belief/belief.h"
+#include "diagnosis/fact/fact.h"
 
 #include <vector>
 
@@ -8,10 +9,11 @@ namespace ustor {
 
 /// What was believed just before a part came off.
 struct BeforeLift {
-    BeforeLift(long liftedBy, PartIndex lifted, const Belief& belief);
+    BeforeLift(long liftedBy, PartIndex lifted, std::vector<Fact> until, const Belief& belief);
 
     long fact; ///< of the part that came off
     PartIndex part;
+    std::vector<Fact> facts; ///< before it, that the belief follows from
     double doubt_bits;
     std::vector<double> cause; ///< by part, as in Belief
 };

@@ -98,6 +98,14 @@ void TestGuidance::lookingBackIsTheSameHoweverTheFactsCame() {
         }
     }
     QCOMPARE(kept.assessment().learnt.fact, 11L);
+    // What good boards read is often known only after the case was opened: it counts for both sides.
+    Knowledge knowledge;
+    knowledge.knownGood.readings.push_back(
+        {"C10.1", {MeterMode::Ohms, ReadingState::Value, 900, 1}, false, {}});
+    kept.setKnownGood(knowledge.knownGood);
+    const Learnt one = kept.assessment().learnt, all = assess(board, facts, knowledge).learnt;
+    QCOMPARE(one.fact, all.fact);
+    QVERIFY(std::fabs(one.bits - all.bits) < 1e-9);
 }
 
 void TestGuidance::theChosenSchoolComesFirst_data() {
