@@ -16,7 +16,7 @@ bool isDown(RailState s) {
 
 /// It was off, and the rail read down all the same. Put back it counts again where it has become likely.
 bool isCleared(const CaseState& state, const Stretch& stretch, const std::string& part, double odds) {
-    constexpr double likely = 0.3;
+    constexpr double likely = 0.1;
     const bool back = !state.lifted.contains(part) && !state.unplugged.contains(part);
     if (back && odds > likely) return false;
     return std::any_of(state.readings.begin(), state.readings.end(), [&](const CaseState::TakenReading& r) {

@@ -73,8 +73,8 @@ void Planner::lifts() {
                           : say("hot air: shield plastic, mind the neighbours"),
                       minutes};
         weigh(move, given([&](const View& view) { return lowShare(rail, view, b.part); }),
-              say("the short stays: {part} is innocent", {{"part", name}}), say("the short goes with it"),
-              b.part);
+              say("the short stays: {part} is innocent", {{"part", name}}),
+              say("the rail reads free without it"), b.part);
         move.turn = turnOf(b);
         add(std::move(move));
         ++count;

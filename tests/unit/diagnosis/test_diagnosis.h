@@ -93,6 +93,7 @@ class TestSuspects : public QObject {
     void theShortWentWithTheLastPart();
     void healthyReadingsAcquitNoCulprit();
     void aPartThatBringsTheShortBackIsNotCleared();
+    void whatMayHaveBroughtTheShortBackIsNotCleared();
     void oneRailHealedIsNotTheEnd();
     void assessmentIsPure();
     void nextMovesFollowTheWork();
