@@ -118,11 +118,7 @@ void TestSafety::aGuardThatEndsAtOnceIsNotStartedWithoutEnd() {
 void TestSafety::whatIsLeftOnIsSettledByTheNextProgram() {
     Energised energised;
     QCOMPARE(energised.start(), QString());
-    const pid_t window = energised.windowPid(), guard = energised.guardPid(), second = energised.secondPid();
-    // At once: none may see another die, on a machine that takes its time between two of these.
-    for (const int signal : {SIGSTOP, SIGKILL})
-        for (const pid_t process : {guard, second, window})
-            ::kill(process, signal);
+    energised.killAll();
     QVERIFY(energised.staysOff(10) == false);
     QVERIFY(!QDir(energised.ledger()).entryList({"*.json"}).isEmpty());
     QTest::qWait(GuardTiming::signature_ms + 100);
@@ -151,8 +147,7 @@ void TestSafety::aSupplyWithItsOwnTimerSwitchesItselfOff() {
     QCOMPARE(energised.start(profile.fileName()), QString());
     QVERIFY(energised.tell({{"do", "state"}})["output"].toBool());
     energised.happen("cable pulled");
-    for (const pid_t process : {energised.secondPid(), energised.guardPid(), energised.windowPid()})
-        ::kill(process, SIGKILL);
+    energised.killAll();
     constexpr int timer_ms = 3000; // the energiser's longest pulse is two seconds
     QVERIFY(energised.offAfter_ms(timer_ms).has_value());
 }

@@ -90,6 +90,12 @@ QStringList Energised::faults() {
             "second stopped", "cable pulled", "supply deaf",   "supply talks"};
 }
 
+void Energised::killAll() {
+    for (const int signal : {SIGSTOP, SIGKILL})
+        for (const pid_t process : {guardPid(), secondPid(), windowPid()})
+            if (process > 0) ::kill(process, signal);
+}
+
 void Energised::happen(const QString& fault) {
     const auto signal = [&fault](pid_t process) {
         if (process > 0) ::kill(process, fault.endsWith("killed") ? SIGKILL : SIGSTOP);

@@ -22,6 +22,9 @@ class Energised {
     /// What can go wrong, each by name, in an order in which pairs of them make sense.
     static QStringList faults();
     void happen(const QString& fault);
+    /// Window, guard and second at once: none sees another die, on a machine that takes its time between two
+    /// of these.
+    void killAll();
     /// What `happen` broke of the link is mended: there is a way to the supply again.
     void mend();
     /// Milliseconds until the output is off, watched for so long; nothing where it was not.

@@ -265,10 +265,8 @@ void TestDemo::aPulledCableIsAnAlarm() {
 void TestDemo::whatIsLeftOnIsAnAlarmOnThePageOfCases() {
     testing::Energised energised;
     QCOMPARE(energised.start(), QString());
-    const pid_t window = energised.windowPid(), guard = energised.guardPid(), second = energised.secondPid();
     energised.happen("cable pulled");
-    for (const pid_t process : {second, guard, window})
-        ::kill(process, SIGKILL);
+    energised.killAll();
     const QByteArray before = qgetenv("XDG_RUNTIME_DIR");
     qputenv("XDG_RUNTIME_DIR", energised.runtime().toLocal8Bit());
     QTest::qWait(GuardTiming::signature_ms + 100);
