@@ -12,7 +12,7 @@
 namespace ustor {
 namespace {
 constexpr int rowHeight = 34, barHeight = 30, mostRows = 7;
-constexpr double hardlyLikely = 0.01;
+constexpr double hardlyLikely = 0.01, likelierThanNot = 0.5;
 } // namespace
 
 SuspectList::SuspectList(QWidget* parent) : QWidget(parent) {
@@ -54,6 +54,7 @@ void SuspectList::addSuspects(std::vector<Row>& list) const {
             row.victim = m_assessment->belief.victim[p] > m_assessment->belief.cause[p] / 2;
         }
         if (row.victim) row.kind = tr("victim");
+        if (s.off) row.kind = s.odds > likelierThanNot ? tr("off, guilty") : tr("off");
         if (s.cleared) row.kind = tr("cleared");
         row.evidence = &s.evidence;
         list.push_back(row);

@@ -143,14 +143,17 @@ void assessCase(const std::string& folder, const std::string& knownGood, Answer&
     j["suspects"] = Json::array();
     for (const Suspect& s : a.suspects) {
         const std::string name = s.part < 0 ? "something else" : a.state.board.parts[s.part].designator;
-        Json one{{"part", name}, {"odds", s.odds}, {"cleared", s.cleared}};
+        Json one{{"part", name}, {"odds", s.odds}, {"cleared", s.cleared}, {"off", s.off}};
         one["evidence"] = Json::array();
         for (const Weight& e : s.evidence)
             one["evidence"].push_back({{"what", *e.what}, {"weight", e.weight}, {"fact", e.fact}});
         j["suspects"].push_back(one);
         constexpr double worthALine = 0.005;
         if (s.odds > worthALine)
-            answer.line(name + ": " + fixed(100 * s.odds, 1) + " %" + (s.cleared ? ", cleared" : ""));
+            answer.line(name + ": " + fixed(100 * s.odds, 1) + " %" +
+                        (s.cleared ? ", cleared"
+                         : s.off   ? ", off"
+                                   : ""));
     }
     j["next"] = Json::array();
     for (const NextMove& m : a.next) {

@@ -78,6 +78,7 @@ class Page {
             const Part& part = m_a.state.board.parts[s.part];
             std::vector<Message> reasons;
             if (s.cleared) reasons.push_back(say("cleared"));
+            if (s.off && !s.cleared) reasons.push_back(say("off"));
             for (const Weight& e : s.evidence)
                 reasons.push_back(*e.what);
             m_page +=

@@ -267,6 +267,7 @@ void PlateView::paintSuspects(QPainter& painter) {
             QString("%1  %2 %")
                 .arg(text(part.designator),
                      s.odds > 0.995 ? QStringLiteral("> 99") : QString::number(std::lround(100 * s.odds)));
+        if (s.off) words += " " + tr("(off)");
         if (part.side != m_side)
             words += " " + tr("(%1)").arg(part.side == Side::Top ? tr("top side") : tr("bottom side"));
         painter.setFont(s.odds > 0.3 ? Look::bold(Look::text()) : Look::small());

@@ -49,10 +49,8 @@ std::vector<UnplugChoice> unplugChoices(const CaseState& state, const Stretch& s
                                         const std::vector<Suspect>& suspects) {
     std::vector<UnplugChoice> choices;
     for (const Suspect& s : suspects) {
-        if (s.part < 0 || s.cleared) continue;
-        const Part& part = state.board.parts[s.part];
-        const bool out = state.unplugged.contains(part.designator) || state.lifted.contains(part.designator);
-        if (part.partClass == PartClass::Connector && !out && !stretch.nets.empty())
+        if (s.part < 0 || s.cleared || s.off) continue;
+        if (state.board.parts[s.part].partClass == PartClass::Connector && !stretch.nets.empty())
             choices.push_back({s.part, s.odds});
     }
     std::stable_sort(choices.begin(), choices.end(),
@@ -77,7 +75,7 @@ std::vector<SplitChoice> splitChoices(const CaseState& state, const Stretch& str
         split.far = stretchOf(board, *state.netParts, ends[1], lifted);
         if (split.far.holds(state.chosenRail)) std::swap(split.near, split.far);
         for (const Suspect& s : suspects) {
-            if (s.part < 0 || s.cleared) continue;
+            if (s.part < 0 || s.cleared || s.off) continue;
             const auto& a = split.near.suspects;
             const auto& b = split.far.suspects;
             const bool inNear = std::binary_search(a.begin(), a.end(), s.part),

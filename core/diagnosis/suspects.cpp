@@ -14,11 +14,15 @@ bool isDown(RailState s) {
     return s == RailState::Short || s == RailState::Partial;
 }
 
-/// It was off, and the rail read down all the same. Put back it counts again where it has become likely.
+bool isOff(const CaseState& state, const std::string& part) {
+    return state.lifted.contains(part) || state.unplugged.contains(part);
+}
+
+/// It was off, and the rail read down all the same. That clears it unless it has become likely: put back it
+/// may have brought the short back, and off it may have been the first of two.
 bool isCleared(const CaseState& state, const Stretch& stretch, const std::string& part, double odds) {
     constexpr double likely = 0.1;
-    const bool back = !state.lifted.contains(part) && !state.unplugged.contains(part);
-    if (back && odds > likely) return false;
+    if (odds > likely) return false;
     return std::any_of(state.readings.begin(), state.readings.end(), [&](const CaseState::TakenReading& r) {
         return stretch.holds(r.net) && r.taken.against.empty() && isDown(r.ruling.state) &&
                r.then->off.contains(part);
@@ -76,8 +80,12 @@ std::vector<Suspect> suspectsOf(const CaseState& state, const Stretch& stretch, 
     }
     std::vector<Suspect> suspects;
     const auto add = [&](PartIndex part, double odds) {
-        Suspect suspect{part, odds, false, {}};
-        if (part >= 0) suspect.cleared = isCleared(state, stretch, state.board.parts[part].designator, odds);
+        Suspect suspect{part, odds, false, false, {}};
+        if (part >= 0) {
+            const std::string& name = state.board.parts[part].designator;
+            suspect.off = isOff(state, name);
+            suspect.cleared = isCleared(state, stretch, name, odds);
+        }
         const auto found = best.find(part);
         if (found != best.end() && !found->second->weights.empty()) {
             suspect.evidence.push_back(
@@ -94,8 +102,11 @@ std::vector<Suspect> suspectsOf(const CaseState& state, const Stretch& stretch, 
     for (const PartIndex part : parts)
         add(part, belief.cause[static_cast<std::size_t>(part)]);
     add(-1, noPart);
-    std::stable_sort(suspects.begin(), suspects.end(), [](const Suspect& a, const Suspect& b) {
+    const StretchReading newest = newestReading(state, stretch);
+    const bool stays = newest.sinceLift && isDown(newest.ruling.state);
+    std::stable_sort(suspects.begin(), suspects.end(), [stays](const Suspect& a, const Suspect& b) {
         if (a.cleared != b.cleared) return b.cleared;
+        if (stays && a.off != b.off) return b.off;
         return a.odds > b.odds;
     });
     return suspects;

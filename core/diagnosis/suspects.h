@@ -10,12 +10,15 @@ namespace ustor {
 struct Suspect {
     PartIndex part = -1; ///< -1: no part of the list (laminate, solder, an unlisted part, nothing electrical)
     double odds = 0;     ///< that it is the cause, or one of them
-    bool cleared = false; ///< it was off, and the short stayed
+    bool off = false;    ///< not on the board now: unsoldered, or its plug is out
+    bool cleared = false; ///< it was off, the short stayed, and no second one makes it likely all the same
     /// Of the likeliest hypothesis in which it is the cause: they add up to the logarithm of that one's odds.
     std::vector<Weight> evidence;
 };
 
-/// The parts that could be what is wrong with the stretch, likeliest first, cleared ones last.
+/// The parts that could be what is wrong with the stretch, likeliest first, cleared ones last. While the
+/// rail reads down without them, parts that are off stand behind those that are on: one of these is what is
+/// left.
 std::vector<Suspect> suspectsOf(const CaseState& state, const Stretch& stretch, const Belief& belief);
 
 /// The newest judged state of the stretch as it stands now, from readings on any of its nets; Unknown without

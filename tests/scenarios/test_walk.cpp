@@ -196,8 +196,13 @@ void TestWalk::everyStopCauseEndsWithTheOutputOff() {
     connect(&run, &InjectionRun::finished, this, [&](const InjectionOutcome& o) { outcome = o; });
     QVERIFY(run.start().ok());
     QVERIFY(waitUntil([&] { return practice.bench->outputOn(); }));
-    constexpr int settled_ms = 250;
-    QTest::qWait(settled_ms); // within the pulse
+    // Within the pulse, by the bench's own clock.
+    const auto benchTime_s = [&] {
+        return practice.hands.ask({{"do", "state"}}).value()["time_s"].toDouble();
+    };
+    constexpr double settled_s = 0.5;
+    const double within_s = benchTime_s() + settled_s;
+    QVERIFY(waitUntil([&] { return benchTime_s() > within_s; }));
     made.happens(practice, run, knob);
     constexpr int longest_ms = 30000;
     QVERIFY(waitUntil([&] { return outcome.has_value(); }, longest_ms));

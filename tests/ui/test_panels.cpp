@@ -8,6 +8,7 @@
 #include "app/strip.h"
 #include "app/suspect_list.h"
 #include "support/boards.h"
+#include "support/facts.h"
 #include "ui/test_ui.h"
 
 #include <QComboBox>
@@ -19,19 +20,10 @@
 #include <cmath>
 
 using namespace ustor;
+using testing::factsOf;
+using testing::ohms;
 
 namespace {
-
-std::vector<Fact> factsOf(const std::vector<FactBody>& bodies) {
-    std::vector<Fact> facts;
-    for (const FactBody& body : bodies)
-        facts.push_back({static_cast<long>(facts.size()) + 1, 0, body});
-    return facts;
-}
-
-ReadingTaken ohms(const char* place, double value) {
-    return {place, "", {MeterMode::Ohms, ReadingState::Value, value, 0.01}};
-}
 
 const Assessment& shorted() {
     static const Assessment a =

@@ -5,6 +5,7 @@
 #include "diagnosis/moves/cost_to_repair.h"
 #include "diagnosis/odds.h"
 #include "support/boards.h"
+#include "support/facts.h"
 #include "unit/diagnosis/test_diagnosis.h"
 
 #include <QTest>
@@ -13,6 +14,8 @@
 #include <functional>
 
 using namespace ustor;
+using testing::factsOf;
+using testing::ohms;
 
 namespace {
 
@@ -29,14 +32,6 @@ Board twoRails() {
     testing::addChip(board, "C5", PartClass::CeramicCapacitor, {9, 20}, "+3V3", "GND");
     testing::addChip(board, "U2", PartClass::Ic, {14, 20}, "+3V3", "GND", 4, 4);
     return board;
-}
-
-std::vector<Fact> factsOf(const std::vector<FactBody>& bodies) {
-    std::vector<Fact> facts;
-    for (const FactBody& body : bodies)
-        facts.push_back(
-            {static_cast<long>(facts.size()) + 1, 600.0 * static_cast<double>(facts.size()), body});
-    return facts;
 }
 
 FactBody reading(const char* place, MeterMode mode, double value) {

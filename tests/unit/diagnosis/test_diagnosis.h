@@ -90,6 +90,7 @@ class TestSuspects : public QObject {
     void partsInThePathExplainTheirHeat();
     void damageMovesTheOddsAndProvesNothing();
     void whatWasLiftedAndDidNotHelpIsCleared();
+    void theFirstOfTwoStaysGuilty();
     void theShortWentWithTheLastPart();
     void healthyReadingsAcquitNoCulprit();
     void aPartThatBringsTheShortBackIsNotCleared();

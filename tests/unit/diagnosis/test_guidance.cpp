@@ -1,6 +1,7 @@
 #include "base/quantity_text.h"
 #include "diagnosis/assess.h"
 #include "support/boards.h"
+#include "support/facts.h"
 #include "unit/diagnosis/test_diagnosis.h"
 
 #include <QTest>
@@ -8,19 +9,10 @@
 #include <cmath>
 
 using namespace ustor;
+using testing::factsOf;
+using testing::ohms;
 
 namespace {
-
-std::vector<Fact> numbered(const std::vector<FactBody>& bodies) {
-    std::vector<Fact> facts;
-    for (const FactBody& body : bodies)
-        facts.push_back({static_cast<long>(facts.size()) + 1, 0, body});
-    return facts;
-}
-
-ReadingTaken ohms(const char* place, double value) {
-    return {place, "", {MeterMode::Ohms, ReadingState::Value, value, 0.01}};
-}
 
 HeatFound warmAt(const Board& board, const char* part) {
     return {
@@ -48,7 +40,7 @@ void TestGuidance::whatALiftTaught() {
     std::vector<FactBody> after = before;
     after.emplace_back(Lifted{"C13"});
     after.emplace_back(ohms("C10.1", 0.3));
-    const Assessment then = assess(board, numbered(before), {}), now = assess(board, numbered(after), {});
+    const Assessment then = assess(board, factsOf(before), {}), now = assess(board, factsOf(after), {});
     QCOMPARE(then.learnt.fact, 0L);
     QCOMPARE(now.learnt.fact, 3L);
     QVERIFY(!now.learnt.shifts.empty());
@@ -65,7 +57,7 @@ void TestGuidance::whatALiftTaught() {
 void TestGuidance::whatIsOffIsToldFirst() {
     const Board board = testing::smallBoard();
     const Learnt learnt =
-        assess(board, numbered({ohms("C10.1", 0.3), warmAt(board, "C13"), Lifted{"C13"}, ohms("C10.1", 0.3)}),
+        assess(board, factsOf({ohms("C10.1", 0.3), warmAt(board, "C13"), Lifted{"C13"}, ohms("C10.1", 0.3)}),
                {})
             .learnt;
     QVERIFY(learnt.shifts.size() > 1);
@@ -79,7 +71,7 @@ void TestGuidance::whatIsOffIsToldFirst() {
 // However the facts came, one by one, all at once, struck out and brought back: the same was learnt.
 void TestGuidance::lookingBackIsTheSameHoweverTheFactsCame() {
     const Board board = testing::smallBoard();
-    const std::vector<Fact> facts = numbered(
+    const std::vector<Fact> facts = factsOf(
         {ohms("C10.1", 0.3), warmAt(board, "C13"), Lifted{"C13"}, ohms("C10.1", 0.3), Lifted{"C12"},
          ohms("C10.1", 0.3), Struck{6}, Struck{5}, Struck{8}, Struck{2}, Lifted{"C11"}, ohms("C10.1", 900)});
     Assessor kept(board, {});
@@ -123,9 +115,9 @@ void TestGuidance::theChosenSchoolComesFirst() {
     const Board board = testing::smallBoard();
     std::vector<FactBody> bodies{Complaint{"dead"}, SourceShows{12, 0.02, "", Reaction::None},
                                  ohms("C1.1", 3000), ohms("C3.1", 300), ohms("C10.1", 0.3)};
-    const auto plain = assess(board, numbered(bodies), {}).next;
+    const auto plain = assess(board, factsOf(bodies), {}).next;
     bodies.emplace_back(SchoolChosen{school});
-    const Assessment a = assess(board, numbered(bodies), {});
+    const Assessment a = assess(board, factsOf(bodies), {});
     QVERIFY(!plain.empty() && plain.front().turn > 0 && !a.next.empty());
     const NextMove& first = a.next.front();
     const PartIndex p = board.findPart(first.place);
@@ -151,13 +143,13 @@ void TestGuidance::theChosenSchoolComesFirst() {
 void TestGuidance::whatHasToComeFirstStays() {
     const Board board = testing::smallBoard();
     std::vector<FactBody> bodies{ohms("C10.1", 0.3), SchoolChosen{HuntSchool::Chips}, Lifted{"C13"}};
-    const Assessment a = assess(board, numbered(bodies), {});
+    const Assessment a = assess(board, factsOf(bodies), {});
     QCOMPARE(a.next.front().kind, MoveKind::MeasureAfterLift);
     bodies = {ohms("C10.1", 0.3)};
-    const auto plain = assess(board, numbered(bodies), {}).next;
+    const auto plain = assess(board, factsOf(bodies), {}).next;
     bodies.emplace_back(SchoolChosen{HuntSchool::Chips});
     bodies.emplace_back(SchoolChosen{HuntSchool::Cheapest});
-    const auto back = assess(board, numbered(bodies), {}).next;
+    const auto back = assess(board, factsOf(bodies), {}).next;
     QCOMPARE(back.size(), plain.size());
     for (std::size_t i = 0; i < plain.size(); ++i)
         QCOMPARE(back[i].sentence.text(), plain[i].sentence.text());

@@ -1,25 +1,17 @@
 #include "diagnosis/assess.h"
 #include "diagnosis/steady_reading.h"
 #include "support/boards.h"
+#include "support/facts.h"
 #include "unit/diagnosis/test_diagnosis.h"
 
 #include <QTest>
 #include <cmath>
 
 using namespace ustor;
+using testing::factsOf;
+using testing::ohms;
 
 namespace {
-
-std::vector<Fact> factsOf(const std::vector<FactBody>& bodies) {
-    std::vector<Fact> facts;
-    for (const FactBody& body : bodies)
-        facts.push_back({static_cast<long>(facts.size()) + 1, 1e6 * static_cast<double>(facts.size()), body});
-    return facts;
-}
-
-ReadingTaken ohms(const char* place, double value) {
-    return {place, "", {MeterMode::Ohms, ReadingState::Value, value, 0.01}};
-}
 
 /// Input, fuse FA, four capacitors, ferrite FB, four capacitors behind it, a plug with a daughter board.
 Board chain() {

@@ -3,6 +3,7 @@
 #include "diagnosis/evidence/story_items.h"
 #include "diagnosis/fact/power_course.h"
 #include "support/boards.h"
+#include "support/facts.h"
 #include "unit/diagnosis/test_diagnosis.h"
 
 #include <QTest>
@@ -11,23 +12,13 @@
 #include <functional>
 
 using namespace ustor;
+using testing::factsOf;
+using testing::ohms;
 
 namespace {
 
-std::vector<Fact> factsOf(const std::vector<FactBody>& bodies) {
-    std::vector<Fact> facts;
-    for (const FactBody& body : bodies)
-        facts.push_back(
-            {static_cast<long>(facts.size()) + 1, 1000.0 * static_cast<double>(facts.size()), body});
-    return facts;
-}
-
 Assessment told(const Board& board, const std::vector<FactBody>& bodies) {
     return assess(board, factsOf(bodies), {});
-}
-
-ReadingTaken ohms(const char* place, double value) {
-    return {place, "", {MeterMode::Ohms, ReadingState::Value, value, 0.01}};
 }
 
 /// The odds of all hypotheses that hold such a fault.
@@ -171,9 +162,9 @@ void TestStory::readingsUnderPowerAreSetAside() {
     QVERIFY(a.setAside.front().why.text().find("with the power on") != std::string::npos);
     QVERIFY(std::fabs(oddsOf(a, board, "C10") - oddsOf(nothing, board, "C10")) < 1e-12);
     // On a warm board a softer reading says less.
-    const auto warm = told(board, {BoardWarm{true}, ohms("C10.1", 40)});
-    QVERIFY(warm.state.readings.front().warm == false); // a thousand seconds later it has cooled
     auto facts = factsOf({BoardWarm{true}, ohms("C10.1", 40)});
+    facts[1].time_s = facts[0].time_s + 1000; // it has cooled
+    QVERIFY(!assess(board, facts, {}).state.readings.front().warm);
     facts[1].time_s = facts[0].time_s + 30;
     QVERIFY(assess(board, facts, {}).state.readings.front().warm);
     facts.insert(facts.begin() + 1, {2, facts[0].time_s + 10, BoardWarm{false}});

@@ -3,6 +3,7 @@
 #include "diagnosis/fact/fact_json.h"
 #include "diagnosis/odds.h"
 #include "support/boards.h"
+#include "support/facts.h"
 #include "unit/diagnosis/test_diagnosis.h"
 
 #include <QTest>
@@ -10,23 +11,11 @@
 #include <cmath>
 
 using namespace ustor;
+using testing::diode;
+using testing::factsOf;
+using testing::ohms;
 
 namespace {
-
-std::vector<Fact> factsOf(const std::vector<FactBody>& bodies) {
-    std::vector<Fact> facts;
-    for (const FactBody& body : bodies)
-        facts.push_back({static_cast<long>(facts.size()) + 1, 0, body});
-    return facts;
-}
-
-ReadingTaken ohms(const char* place, double value) {
-    return {place, "", {MeterMode::Ohms, ReadingState::Value, value, 0.01}};
-}
-
-ReadingTaken diode(const char* place, double volts) {
-    return {place, "", {MeterMode::Diode, ReadingState::Value, volts, 0.001}};
-}
 
 const Suspect& suspect(const Assessment& a, const char* name) {
     const auto found = std::find_if(a.suspects.begin(), a.suspects.end(), [&](const Suspect& s) {
@@ -213,12 +202,26 @@ void TestSuspects::damageMovesTheOddsAndProvesNothing() {
 // but it is off, and nothing more is asked of it.
 void TestSuspects::whatWasLiftedAndDidNotHelpIsCleared() {
     const Board board = testing::smallBoard();
-    const auto a = assess(
-        board, factsOf({ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 0.3)}), {});
+    const auto a = assess(board, factsOf({ohms("C10.1", 0.3), Lifted{"C13"}, ohms("C10.1", 0.3)}), {});
     QVERIFY(suspect(a, "C13").cleared);
     QVERIFY(!a.suspects.front().cleared);
     QVERIFY(std::none_of(a.next.begin(), a.next.end(), [](const NextMove& m) { return m.place == "C13"; }));
     QVERIFY(a.culprit.empty());
+}
+
+// A body that was warm by itself under current was shorted (Joule), though a second short stays without it:
+// it is guilty, off, and behind what may be the second one.
+void TestSuspects::theFirstOfTwoStaysGuilty() {
+    const Board board = testing::smallBoard();
+    const auto a = assess(
+        board, factsOf({ohms("C10.1", 0.3), heatAt(board, {"C13"}), Lifted{"C13"}, ohms("C10.1", 0.3)}), {});
+    const Suspect& first = suspect(a, "C13");
+    QVERIFY(first.odds > 0.9 && first.off && !first.cleared);
+    QVERIFY(!a.suspects.front().off && !a.suspects.front().cleared);
+    // Those that may be the second one come before it, what is cleared behind it.
+    for (const Suspect& s : a.suspects)
+        if (s.off && &s != &first) QVERIFY(s.cleared);
+    QVERIFY(std::none_of(a.next.begin(), a.next.end(), [](const NextMove& m) { return m.place == "C13"; }));
 }
 
 void TestSuspects::theShortWentWithTheLastPart() {
