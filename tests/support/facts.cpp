@@ -6,7 +6,8 @@ std::vector<Fact> factsOf(const std::vector<FactBody>& bodies) {
     constexpr double apart_s = 60;
     std::vector<Fact> facts;
     for (const FactBody& body : bodies)
-        facts.push_back({static_cast<long>(facts.size()) + 1, apart_s * static_cast<double>(facts.size()), body});
+        facts.push_back(
+            {static_cast<long>(facts.size()) + 1, apart_s * static_cast<double>(facts.size()), body});
     return facts;
 }
 

@@ -127,7 +127,17 @@ std::vector<TradeBoard> readTradeBoards(const std::string& file, std::vector<std
                 left = true;
             }
         } else if (!left) {
-            boards.back().roles[words[0]] = words[1];
+            // Names of nets may have blanks in them.
+            const std::size_t value = text.find_first_not_of(' ', words[0].size());
+            if (words.front() == "nominal") {
+                const std::size_t volts = text.rfind(' ');
+                Board& board = boards.back().board;
+                const NetIndex net = board.findNet(text.substr(value, volts - value));
+                USTOR_CHECK(net >= 0, "a board of the trade cases has the nets it names");
+                board.nets[static_cast<std::size_t>(net)].nominal = Volts(std::stod(text.substr(volts)));
+            } else {
+                boards.back().roles[words[0]] = text.substr(value);
+            }
         }
     }
     return boards;

@@ -126,24 +126,48 @@ class Weigher {
         if (!m_found.empty()) stand(m_found, FaultCounts::one, coursesOf(m_found));
     }
 
+    /// So many of a falling list, and those that stand with the last of them, up to twice as many: the order
+    /// in a file must not decide between equals.
+    class Cut {
+      public:
+        explicit Cut(std::size_t most) : m_most(most) {}
+        bool hasRoom(double log) const {
+            constexpr double equal = 1e-9;
+            return m_taken < m_most || (m_taken < 2 * m_most && log > m_last - equal);
+        }
+        void take(double log) {
+            ++m_taken;
+            m_last = log;
+        }
+
+      private:
+        std::size_t m_most, m_taken = 0;
+        double m_last = 0;
+    };
+
     /// Each rail keeps its own best, for a second fault explains what the first does not; and what was off
     /// or put on again always, for it is told apart by more than its odds.
     std::vector<std::size_t> bestOfEachRail(const std::vector<std::size_t>& order, double& bestSingle) {
+        Cut byOdds(most);
+        std::map<std::vector<int>, Cut> ofARail;
         constexpr std::size_t mostOfARail = 12, mostWorkedOn = 12;
-        std::map<std::vector<int>, std::size_t> onRails;
+        Cut byWork(mostWorkedOn);
         std::vector<std::size_t> chosen;
-        std::size_t workedOn = 0;
         for (const std::size_t i : order) {
             const Fault& fault = m_candidates[i].fault;
             if (fault.kind == FaultKind::Other || fault.kind == FaultKind::Nothing || isFound(fault))
                 continue;
             bestSingle = std::max(bestSingle, gainOf(m_all[i].read));
             const bool worked = wasWorkedOn(m_candidates[i]);
-            if (worked ? workedOn >= mostWorkedOn : chosen.size() >= most) continue;
+            const double log = m_all[i].log;
+            if (!(worked ? byWork : byOdds).hasRoom(log)) continue;
             auto rails = m_readings.touched({&fault, 1});
             if (rails.empty()) continue;
-            if (worked ? ++workedOn <= mostWorkedOn : ++onRails[std::move(rails)] <= mostOfARail)
-                chosen.push_back(i);
+            Cut& cut = worked ? byWork : ofARail.try_emplace(std::move(rails), mostOfARail).first->second;
+            if (!cut.hasRoom(log)) continue;
+            cut.take(log);
+            if (!worked) byOdds.take(log);
+            chosen.push_back(i);
         }
         return chosen;
     }
@@ -180,9 +204,12 @@ class Weigher {
         m_surprise = std::max(0.0, bestPair - bestSingle);
         // What takes others with it explains with them what it does not alone.
         m_likeliest = chosen;
-        for (std::size_t k = 0; k < std::min<std::size_t>(order.size(), most); ++k)
-            if (std::find(chosen.begin(), chosen.end(), order[k]) == chosen.end())
-                m_likeliest.push_back(order[k]);
+        Cut cut(most);
+        for (const std::size_t i : order) {
+            if (!cut.hasRoom(m_all[i].log)) break;
+            cut.take(m_all[i].log);
+            if (std::find(chosen.begin(), chosen.end(), i) == chosen.end()) m_likeliest.push_back(i);
+        }
     }
 
     /// The likeliest causes with what they take with them.
@@ -239,8 +266,8 @@ class Weigher {
         const double share = rework ? FaultCounts::one : FaultCounts::two * 2;
         const double prior = share * first.prior * second.prior * (m_found.empty() ? 1 : FaultCounts::two) *
                              (rework ? 1 : relation(first.fault, second.fault));
-        const Pair pair{i, k, prior, {courseId(i), courseId(k)}};
-        // All pairs that the readings cannot tell apart share their courses.
+        // All pairs that the readings cannot tell apart share their courses, whichever fault comes first.
+        const Pair pair{i, k, prior, std::minmax({courseId(i), courseId(k)})};
         SharedCourses& shared = m_pairCourses[pair.courses];
         if (!shared.asked) {
             shared.asked = true;
@@ -274,8 +301,12 @@ class Weigher {
         std::stable_sort(sharing.begin(), sharing.end(), [](const SharedCourses* a, const SharedCourses* b) {
             return a->promise > b->promise;
         });
-        for (std::size_t i = 0; i < std::min(weighed, sharing.size()); ++i)
-            sharing[i]->read = m_readings.courses(sharing[i]->faults);
+        Cut cut(weighed);
+        for (SharedCourses* shared : sharing) {
+            if (!cut.hasRoom(shared->promise)) break;
+            cut.take(shared->promise);
+            shared->read = m_readings.courses(shared->faults);
+        }
     }
 
     /// The gain of its readings.

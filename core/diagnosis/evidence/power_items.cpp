@@ -10,12 +10,12 @@
 namespace ustor {
 namespace {
 
-/// Where a fault is, as far as the source can tell.
+/// Where a fault is, as far as the source can tell, from the plug on: no current goes past an open way.
 enum class Where {
     ShortAtInput,
+    OpenWay,
     ShortOfMain,
     ShortOfDerived,
-    OpenWay,
     Dead,
     OneRailLess,
     Nothing,
@@ -28,19 +28,20 @@ struct Row {
     PlugIn shows;
     std::array<double, wheres> shares; ///< by `Where`
 };
-/// How often each shows so (common practice). Columns: short at the input, behind the input switches, on a
-/// derived rail; an open part on the way to the main rail; a dead controller there; either of
-/// them in what makes a derived rail; nothing electrical; anything else; nothing wrong.
+/// How often each shows so (common practice). Columns: short at the input; an open part on the way to the
+/// main rail; short behind the input switches, on a derived rail; a dead controller on the way to the main
+/// rail; an open or a dead part in what makes a derived rail; nothing electrical; anything else; nothing
+/// wrong.
 constexpr std::array<Row, plugIns> table{
-    {{PlugIn::Collapses, {0.80, 0.10, 0.02, 0.002, 0.01, 0.003, 0.005, 0.05, 0.002}},
-     {PlugIn::Sags, {0.10, 0.20, 0.08, 0.002, 0.02, 0.006, 0.01, 0.05, 0.004}},
-     {PlugIn::TakesNothing, {0.04, 0.28, 0.07, 0.75, 0.35, 0.15, 0.14, 0.2, 0.02}},
-     {PlugIn::StaysLow, {0.02, 0.22, 0.15, 0.10, 0.35, 0.15, 0.14, 0.2, 0.02}},
-     {PlugIn::StaysTaking, {0.01, 0.06, 0.25, 0.03, 0.10, 0.16, 0.1, 0.15, 0.02}},
-     {PlugIn::Pulses, {0.01, 0.08, 0.20, 0.02, 0.05, 0.06, 0.02, 0.05, 0.005}},
-     {PlugIn::TakesSome, {0.01, 0.03, 0.15, 0.08, 0.10, 0.42, 0.3, 0.2, 0.04}},
-     {PlugIn::TakesMuch, {0.01, 0.03, 0.08, 0.016, 0.02, 0.05, 0.055, 0.1, 0.02}},
-     {PlugIn::Starts, {0.002, 0.004, 0.02, 0.01, 0.01, 0.02, 0.24, 0.1, 0.87}}}};
+    {{PlugIn::Collapses, {0.80, 0.002, 0.10, 0.02, 0.01, 0.003, 0.005, 0.05, 0.002}},
+     {PlugIn::Sags, {0.10, 0.002, 0.20, 0.08, 0.02, 0.006, 0.01, 0.05, 0.004}},
+     {PlugIn::TakesNothing, {0.04, 0.75, 0.28, 0.07, 0.35, 0.15, 0.14, 0.2, 0.02}},
+     {PlugIn::StaysLow, {0.02, 0.10, 0.22, 0.15, 0.35, 0.15, 0.14, 0.2, 0.02}},
+     {PlugIn::StaysTaking, {0.01, 0.03, 0.06, 0.25, 0.10, 0.16, 0.1, 0.15, 0.02}},
+     {PlugIn::Pulses, {0.01, 0.02, 0.08, 0.20, 0.05, 0.06, 0.02, 0.05, 0.005}},
+     {PlugIn::TakesSome, {0.01, 0.08, 0.03, 0.15, 0.10, 0.42, 0.3, 0.2, 0.04}},
+     {PlugIn::TakesMuch, {0.01, 0.016, 0.03, 0.08, 0.02, 0.05, 0.055, 0.1, 0.02}},
+     {PlugIn::Starts, {0.002, 0.01, 0.004, 0.02, 0.01, 0.02, 0.24, 0.1, 0.87}}}};
 /// Where nobody said what the board does, a current that starts may as well be one that does not.
 constexpr double unsaidStarts = 0.85;
 /// Of the looks at a sound board that does not start, those where somebody says so.

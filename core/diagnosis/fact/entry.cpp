@@ -30,6 +30,19 @@ std::string rest(const Words& words, std::size_t from) {
     return all;
 }
 
+/// How many words from there on are the name of a net, which may have blanks in it; 0 where none begins
+/// there.
+std::size_t netIn(const Board& board, const Words& words, std::size_t from) {
+    constexpr std::size_t longest = 8;
+    std::string name;
+    std::size_t found = 0;
+    for (std::size_t n = 1; n <= longest && from + n <= words.size(); ++n) {
+        name += (n > 1 ? " " : "") + words[from + n - 1];
+        if (board.findNet(name) >= 0) found = n;
+    }
+    return found;
+}
+
 struct Wrong {
     Message what;
 };
@@ -40,6 +53,11 @@ struct Typed {
     const Entry& entry;
     Words words = split(entry.value);
 
+    /// The words that name the rail at the beginning; one where the board has none of that name.
+    std::size_t railWords() const { return std::max<std::size_t>(1, netIn(board, words, 0)); }
+    std::string rail() const {
+        return rest({words.begin(), words.begin() + static_cast<std::ptrdiff_t>(railWords())}, 0);
+    }
     std::string place(std::size_t i = 0) const {
         return i < entry.places.size() ? entry.places[i] : std::string();
     }
@@ -222,12 +240,13 @@ FactBody injection(const Typed& t) {
                              "are those of plus and minus");
     if (t.words.size() < 3) throw Wrong{what};
     InjectionDone done;
-    done.net = t.words[0];
+    const std::size_t next = t.railWords();
+    done.net = t.rail();
     done.plus = t.place();
     done.minus = t.place(1);
-    done.volts = t.need(1, what);
-    done.amps = t.need(2, what);
-    if (t.words.size() > 3) done.seconds = t.need(3, what);
+    done.volts = t.need(next, what);
+    done.amps = t.need(next + 1, what);
+    if (t.words.size() > next + 2) done.seconds = t.need(next + 2, what);
     done.byHand = true;
     return done;
 }
@@ -237,15 +256,14 @@ FactBody heat(const Typed& t) {
                              "place in millimetres \"+5V top point 31.5 12\"");
     if (t.words.size() < 3) throw Wrong{what};
     HeatFound found;
-    found.net = t.words[0];
-    if (t.words[1] != "top" && t.words[1] != "bottom") throw Wrong{what};
-    found.side = t.words[1] == "bottom" ? Side::Bottom : Side::Top;
-    std::size_t next = 3;
-    std::string verdict = t.words[2];
-    if (verdict == "far" && t.words.size() > 3) {
-        verdict += " " + t.words[3];
-        ++next;
-    }
+    std::size_t next = t.railWords();
+    if (t.words.size() < next + 2) throw Wrong{what};
+    found.net = t.rail();
+    const std::string& side = t.words[next++];
+    if (side != "top" && side != "bottom") throw Wrong{what};
+    found.side = side == "bottom" ? Side::Bottom : Side::Top;
+    std::string verdict = t.words[next++];
+    if (verdict == "far" && next < t.words.size()) verdict += " " + t.words[next++];
     const auto known = heatVerdictFromWord(verdict);
     if (!known) throw Wrong{what};
     found.verdict = *known;
@@ -411,8 +429,19 @@ Entry entryOf(const Board& board, const std::string& kind, const std::vector<std
         return next + left < words.size() && isPlace(word) && !quantityFromText(word);
     };
     // A place that has to be there is one even where the board does not have it: that is told then.
-    while (next < words.size() && next < most && (next < least || mayBePlace(words[next])))
-        entry.places.push_back(words[next++]);
+    while (next < words.size() && entry.places.size() < most) {
+        const std::size_t ofNet = netIn(board, words, next);
+        if (ofNet > 1 && next + ofNet + left <= words.size()) {
+            entry.places.push_back(rest({words.begin() + static_cast<std::ptrdiff_t>(next),
+                                         words.begin() + static_cast<std::ptrdiff_t>(next + ofNet)},
+                                        0));
+            next += ofNet;
+        } else if (entry.places.size() < least || mayBePlace(words[next])) {
+            entry.places.push_back(words[next++]);
+        } else {
+            break;
+        }
+    }
     entry.value = rest(words, next);
     return entry;
 }

@@ -21,8 +21,8 @@ class Companions {
     std::vector<Victim> of(const Fault& cause) const;
 
     /// A fuse right before the short, or with switches between: the plug's current goes through it. A
-    /// converter between them limits what it takes.
-    static constexpr double deadController = 0.3, openFuse = 0.12, openFuseOfConverter = 0.03;
+    /// converter between them limits what it takes: there seldom.
+    static constexpr double deadController = 0.3, openFuse = 0.12, openFuseOfConverter = 0.01;
 
   private:
     const Board& m_board;

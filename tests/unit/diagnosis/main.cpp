@@ -11,6 +11,7 @@ int main(int argc, char** argv) {
         .add<TestReadingJudge>()
         .add<TestSuspects>()
         .add<TestBelief>()
+        .add<TestMetamorphic>()
         .add<TestSplit>()
         .add<TestGuidance>()
         .run(argc, argv);

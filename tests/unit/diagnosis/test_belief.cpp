@@ -383,53 +383,6 @@ void TestBelief::siblingsSettleWhatARuleCannot() {
     QVERIFY2(lower > 4 * alike && alike < 0.1, qPrintable(QString("%1 %2").arg(alike).arg(lower)));
 }
 
-// Metamorphic: independent facts in another order, a fact struck out, a reading that every hypothesis
-// predicts alike.
-void TestBelief::whatMayNotMatterDoesNot() {
-    const Board board = testing::smallBoard();
-    Random random(11);
-    for (int round = 0; round < 40; ++round) {
-        std::vector<FactBody> bodies{reading("C10.1", MeterMode::Ohms, std::exp(random.uniform(-2, 8))),
-                                     reading("C1.1", MeterMode::Diode, random.uniform(0, 0.6)),
-                                     reading("C3.1", MeterMode::Ohms, std::exp(random.uniform(-2, 4))),
-                                     Seen{"C12", Damage::Cracked, ""},
-                                     PartMeasured{"C11", random.below(2) == 0}};
-        const auto cause = [&](const std::vector<FactBody>& list) {
-            return assess(board, factsOf(list), {}).belief.cause;
-        };
-        const auto first = cause(bodies);
-        std::vector<FactBody> turned(bodies.rbegin(), bodies.rend());
-        const auto second = cause(turned);
-        bodies.push_back(reading("C10.1", MeterMode::Diode, 0.01));
-        auto facts = factsOf(bodies);
-        facts.push_back({static_cast<long>(facts.size()) + 1, 1e4, Struck{facts.back().id}});
-        const auto struck = assess(board, facts, {}).belief.cause;
-        for (std::size_t p = 0; p < first.size(); ++p) {
-            QVERIFY(std::fabs(first[p] - second[p]) < 1e-9);
-            QVERIFY(std::fabs(first[p] - struck[p]) < 1e-9);
-        }
-    }
-}
-
-// Metamorphic: that a part was lifted and the short stayed never speaks for it.
-void TestBelief::aShortThatStaysNeverAccuses() {
-    const Board board = testing::smallBoard();
-    Random random(5);
-    for (int round = 0; round < 40; ++round) {
-        std::vector<FactBody> bodies{reading("C10.1", MeterMode::Ohms, std::exp(random.uniform(-2, 1)))};
-        if (random.below(2)) bodies.push_back(Seen{"C12", Damage::Cracked, ""});
-        const std::string part = "C1" + std::to_string(random.below(6));
-        const auto index = static_cast<std::size_t>(board.findPart(part));
-        const double before = assess(board, factsOf(bodies), {}).belief.cause[index];
-        bodies.push_back(Lifted{part});
-        // One that stays and reads many times as much is two: then it may well have been one of them.
-        const double first = std::get<ReadingTaken>(bodies.front()).reading.value;
-        bodies.push_back(reading("C10.1", MeterMode::Ohms, first * random.uniform(0.8, 1.2)));
-        const double after = assess(board, factsOf(bodies), {}).belief.cause[index];
-        QVERIFY2(after <= before + 1e-9, qPrintable(QString("%1 %2").arg(before).arg(after)));
-    }
-}
-
 // Looking one after another with perfect tests: falling odds per minute costs least. Every order of up to
 // seven trials is tried against it (provable by exchange).
 void TestBelief::noOrderCostsLess() {

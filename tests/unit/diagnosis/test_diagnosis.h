@@ -117,8 +117,6 @@ class TestBelief : public QObject {
     void theOnlyMissingRailIsTheFault();
     void theFirstPlugInNarrowsIt();
     void siblingsSettleWhatARuleCannot();
-    void whatMayNotMatterDoesNot();
-    void aShortThatStaysNeverAccuses();
     void noOrderCostsLess();
 };
 
@@ -142,4 +140,14 @@ class TestGuidance : public QObject {
     void theChosenSchoolComesFirst_data();
     void theChosenSchoolComesFirst();
     void whatHasToComeFirstStays();
+};
+
+class TestMetamorphic : public QObject {
+    Q_OBJECT
+  private slots:
+    void orderOfIndependentFacts();
+    void struckOutIsNeverNoted();
+    void relabelledOrMovedBoards();
+    void whatAllPredictAlikeMovesNothing();
+    void aShortThatStaysNeverAccuses();
 };

@@ -116,6 +116,19 @@ void TestEntry::placesAndValues() {
     QCOMPARE(readingOf({"Q1.D", "Q1.S", "0.2"}).against, std::string("Q1.S"));
     QVERIFY(readingOf({"C10.1", "63", "reversed"}).reversed);
     QVERIFY(readingOf({"C10.1", "63", "powered"}).powered);
+    // Nets of a board that came as copper alone have blanks in their names.
+    testing::addChip(board, "C90", PartClass::CeramicCapacitor, {50, 12}, "copper 13", "copper 1");
+    QCOMPARE(readingOf({"copper", "13", "0.4"}).place, std::string("copper 13"));
+    QCOMPARE(readingOf({"copper", "13", "copper", "1", "0.4"}).against, std::string("copper 1"));
+    const auto heat = std::get<HeatFound>(
+        factFromEntry(board, entryOf(board, "heat", {"copper", "13", "top", "point", "31", "12"})).value());
+    QCOMPARE(heat.net, std::string("copper 13"));
+    QCOMPARE(heat.spots.front().at, (BoardPoint{31, 12}));
+    const auto injected = std::get<InjectionDone>(
+        factFromEntry(board, entryOf(board, "injection", {"C90.1", "C90.2", "copper", "13", "1", "2"}))
+            .value());
+    QCOMPARE(injected.net, std::string("copper 13"));
+    QCOMPARE(injected.amps, 2.0);
     // What a part reads by itself: a capacitor of 40 ohms leaks, a coil of 40 ohms does not short.
     const auto measured = [&](const std::vector<std::string>& words) {
         return std::get<PartMeasured>(factFromEntry(board, entryOf(board, "part", words)).value());
