@@ -42,6 +42,8 @@ void addHypotheses(const Assessment& a, Answer& answer) {
     answer.data["surprise"] = a.belief.surprise;
     answer.data["still_shorted"] = a.stillShorted;
     answer.data["minutes_left"] = a.minutesLeft;
+    answer.data["worked_minutes"] = a.worked_min;
+    if (a.hourBits) answer.data["last_hour_bits"] = *a.hourBits;
     if (a.learnt.fact == 0) return;
     Json& learnt =
         answer.data["learnt"] = {{"fact", a.learnt.fact}, {"bits", a.learnt.bits}, {"shifts", Json::array()}};

@@ -1,5 +1,6 @@
 #include "diagnosis/assess.h"
 
+#include "base/quantity_text.h"
 #include "diagnosis/evidence/along_items.h"
 #include "diagnosis/evidence/heat_items.h"
 #include "diagnosis/evidence/part_evidence.h"
@@ -10,6 +11,7 @@
 #include "diagnosis/hypothesis/presence.h"
 #include "diagnosis/hypothesis/words.h"
 #include "diagnosis/moves/prospect.h"
+#include "diagnosis/work_time.h"
 
 #include <algorithm>
 #include <map>
@@ -194,6 +196,18 @@ std::vector<SetAside> setAside(const CaseState& state, const BoardCircuit& circu
     return all;
 }
 
+/// A hunt that stands still is said to stand still.
+void sayWhetherTheHourHelped(Assessment& a, double before_bits) {
+    const double now_bits = doubtIn_bits(a.belief);
+    a.hourBits = before_bits - now_bits;
+    constexpr double little_bits = 0.2, settled_bits = 1;
+    if (*a.hourBits > little_bits || now_bits < settled_bits || !a.culprit.empty()) return;
+    a.setAside.push_back(
+        {0, say("the last hour of work has left the doubt as large as it was ({bits}): ask something else, "
+                "let another pair of eyes look, or stop",
+                {{"bits", quantityText(now_bits, "bit")}})});
+}
+
 } // namespace
 
 Assessor::Assessor(const Board& board, Knowledge knowledge)
@@ -204,6 +218,7 @@ Assessor::Assessor(const Board& board, Knowledge knowledge)
 
 void Assessor::take(const std::vector<Fact>& facts) {
     lookBack(facts);
+    lookBackAnHour(facts);
     m_taken = facts.size();
     m_fold.take(facts);
     conclude();
@@ -237,6 +252,25 @@ void Assessor::lookBack(const std::vector<Fact>& facts) {
     m_before.emplace(lift->id, part, std::move(until), belief);
 }
 
+void Assessor::lookBackAnHour(const std::vector<Fact>& facts) {
+    // In steps, so that the same moment serves for many facts.
+    constexpr double hour_min = 60, step_min = 20;
+    const WorkTime work(facts);
+    m_worked_min = work.minutes();
+    const double until_min = step_min * std::floor((m_worked_min - hour_min) / step_min);
+    if (until_min < 0 || facts.size() < m_taken) m_hourAgo.reset();
+    if (until_min < 0) return;
+    std::set<long> struck = struckFacts(facts);
+    std::vector<Fact> until(facts.begin(),
+                            facts.begin() + static_cast<std::ptrdiff_t>(work.factsAfter(until_min)));
+    std::erase_if(until, [&](const Fact& fact) {
+        return std::holds_alternative<Struck>(fact.body) || struck.contains(fact.id);
+    });
+    if (m_hourAgo && m_hourAgo->facts.size() == until.size() && m_hourAgo->struck == struck) return;
+    const double doubt_bits = doubtIn_bits(judged(until));
+    m_hourAgo = HourAgo{std::move(until), std::move(struck), doubt_bits};
+}
+
 Belief Assessor::judged(const std::vector<Fact>& facts) const {
     Assessor then(m_board, m_knowledge);
     then.m_fold.take(facts);
@@ -252,6 +286,7 @@ void Assessor::setKnownGood(KnownGoodSet known) {
         const BeforeLift old = std::move(*m_before);
         m_before.emplace(old.fact, old.part, old.facts, judged(old.facts));
     }
+    if (m_hourAgo) m_hourAgo->doubt_bits = doubtIn_bits(judged(m_hourAgo->facts));
     conclude();
 }
 
@@ -322,10 +357,12 @@ void Assessor::conclude() {
     else if (!a.suspects.empty() && a.suspects.front().part >= 0 && a.suspects.front().odds > nearlyCertain)
         a.together = replaceTogether(a.state.board, a.state.board.parts[a.suspects.front().part].designator);
     if (m_before) a.learnt = learntSince(*m_before, a.belief);
+    a.worked_min = m_worked_min;
+    if (m_hourAgo) sayWhetherTheHourHelped(a, m_hourAgo->doubt_bits);
     a.minutesLeft = Prospect(a.state, a.belief).minutesNow();
-    a.next =
-        nextMoves({a.state, *m_circuit, *m_feed, *levels, a.belief, a.down, a.stillShorted, a.suspects,
-                   a.splits, a.unplug, a.together, a.along, m_knowledge.tools, feeOf(a.state, m_knowledge)});
+    a.next = nextMoves({a.state, *m_circuit, *m_feed, *levels, a.belief, a.down, a.stillShorted, a.suspects,
+                        a.splits, a.unplug, a.together, a.along, m_knowledge.tools,
+                        feeOf(a.state, m_knowledge), a.worked_min});
 }
 
 Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge) {

@@ -11,6 +11,7 @@
 #include "diagnosis/together.h"
 
 #include <memory>
+#include <set>
 
 namespace ustor {
 
@@ -49,6 +50,9 @@ struct Assessment {
     std::vector<Together> together; ///< with the culprit, once one is nearly certain
     std::string culprit;            ///< proven: lifted, and the short went with it
     Learnt learnt;                  ///< since the newest part came off
+    double worked_min = 0;          ///< by the trail's own clock, breaks left out
+    std::optional<double>
+        hourBits; ///< by which the doubt fell in the last hour of work and up to a third more
 };
 
 /// All facts at once.
@@ -72,6 +76,8 @@ class Assessor {
   private:
     /// Judges the facts before the newest part came off, unless they were judged just now.
     void lookBack(const std::vector<Fact>& facts);
+    /// Judges the facts of more than an hour of work ago, where there are some.
+    void lookBackAnHour(const std::vector<Fact>& facts);
     /// What these facts alone would be believed to mean.
     Belief judged(const std::vector<Fact>& facts) const;
     void conclude();
@@ -87,6 +93,14 @@ class Assessor {
     std::unique_ptr<Companions> m_companions;
     std::unique_ptr<ReadingEvidence> m_readings;
     std::optional<BeforeLift> m_before; ///< as the newest part came off
+    /// As it was believed more than an hour of work ago.
+    struct HourAgo {
+        std::vector<Fact> facts;
+        std::set<long> struck; ///< since or before
+        double doubt_bits = 0;
+    };
+    std::optional<HourAgo> m_hourAgo;
+    double m_worked_min = 0;
     std::size_t m_taken = 0;
     long m_kinds = -1;        ///< of the board that the circuit was made for
     long m_goodReadings = -1; ///< of good boards, that the readings were last weighed by

@@ -7,24 +7,20 @@
 #include <utility>
 
 namespace ustor {
-namespace {
 
-/// Entropy (Shannon) over the hypotheses.
-double doubtOf(const Belief& belief) {
+double doubtIn_bits(const Belief& belief) {
     std::vector<double> odds;
     for (const Hypothesis& h : belief.hypotheses)
         odds.push_back(h.odds);
     return entropyBits(odds);
 }
 
-} // namespace
-
 BeforeLift::BeforeLift(long liftedBy, PartIndex lifted, std::vector<Fact> until, const Belief& belief)
-    : fact(liftedBy), part(lifted), facts(std::move(until)), doubt_bits(doubtOf(belief)),
+    : fact(liftedBy), part(lifted), facts(std::move(until)), doubt_bits(doubtIn_bits(belief)),
       cause(belief.cause) {}
 
 Learnt learntSince(const BeforeLift& before, const Belief& now) {
-    Learnt learnt{before.fact, before.doubt_bits - doubtOf(now), {}};
+    Learnt learnt{before.fact, before.doubt_bits - doubtIn_bits(now), {}};
     const auto size = [](const Learnt::Shift& s) { return std::fabs(s.after - s.before); };
     constexpr double worthTelling = 0.05;
     constexpr std::size_t most = 3;

@@ -31,6 +31,9 @@ struct Learnt {
     std::vector<Shift> shifts;
 };
 
+/// Entropy (Shannon) over the hypotheses.
+double doubtIn_bits(const Belief& belief);
+
 Learnt learntSince(const BeforeLift& before, const Belief& now);
 
 /// The newest fact that took a part off and counts; none where nothing was taken off.

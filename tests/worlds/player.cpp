@@ -1,6 +1,7 @@
 #include "worlds/player.h"
 
 #include "diagnosis/hypothesis/words.h"
+#include "diagnosis/work_time.h"
 #include "rail/handy_place.h"
 #include "session/deed.h"
 
@@ -36,7 +37,7 @@ class Player {
                                 move.reason.text() + ") " + std::to_string(move.total()) + " of " +
                                 std::to_string(m_assessor.assessment().minutesLeft));
             carryOut(move);
-            m_time_s += 60 * move.minutes + 400; // it waits until the board is cool
+            m_time_s += 60 * (move.minutes + WorkTime::break_min); // until the board is cool: no work
         }
         m_result.mended = m_bench.mended();
         return m_result;

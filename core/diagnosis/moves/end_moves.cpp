@@ -79,7 +79,8 @@ void Planner::prove() {
 }
 
 double Planner::minutesSpent() const {
-    // As the moves cost; a wired meter reads hundreds of places in the time of a few.
+    // By the trail's clock, and at least as the moves cost: facts may have been noted all at once, or after
+    // breaks. A wired meter reads hundreds of places in the time of a few.
     constexpr double reading = 0.5, mostByMeter = 30, look = 3;
     double minutes = std::min(mostByMeter, reading * static_cast<double>(m_state.readings.size())) +
                      look * static_cast<double>(m_state.heat.size());
@@ -90,7 +91,7 @@ double Planner::minutesSpent() const {
         add(name, 1);
     for (const auto& [name, times] : m_now.mounting)
         add(name, times);
-    return minutes;
+    return std::max(minutes, m.worked_min);
 }
 
 bool Planner::paidOff() const {

@@ -82,6 +82,7 @@ struct Standing {
     const std::optional<AlongTheCopper>& along;
     const Tools& tools;
     const Fee& fee;
+    double worked_min = 0; ///< by the trail's own clock, breaks left out
 };
 
 /// What to do next: what has to come first, then by what is expected to end the job soonest, each move one

@@ -137,6 +137,9 @@ class TestGuidance : public QObject {
     void whatALiftTaught();
     void whatIsOffIsToldFirst();
     void lookingBackIsTheSameHoweverTheFactsCame();
+    void minutesByTheTrail();
+    void anHourThatBroughtNothingIsSaid();
+    void theTrailsClockStopsTheHunt();
     void theChosenSchoolComesFirst_data();
     void theChosenSchoolComesFirst();
     void whatHasToComeFirstStays();

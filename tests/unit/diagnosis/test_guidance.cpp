@@ -1,5 +1,6 @@
 #include "base/quantity_text.h"
 #include "diagnosis/assess.h"
+#include "diagnosis/work_time.h"
 #include "support/boards.h"
 #include "support/facts.h"
 #include "unit/diagnosis/test_diagnosis.h"
@@ -98,6 +99,77 @@ void TestGuidance::lookingBackIsTheSameHoweverTheFactsCame() {
     const Learnt one = kept.assessment().learnt, all = assess(board, facts, knowledge).learnt;
     QCOMPARE(one.fact, all.fact);
     QVERIFY(std::fabs(one.bits - all.bits) < 1e-9);
+}
+
+// Minutes are the trail's own, a gap longer than any move is a break, and a clock that was set back counts
+// nothing.
+void TestGuidance::minutesByTheTrail() {
+    auto facts = factsOf({Complaint{"dead"}, ohms("C10.1", 0.3), ohms("C10.1", 0.3), ohms("C10.1", 0.3)});
+    QCOMPARE(WorkTime(facts).minutes(), 3.0);
+    facts[2].time_s = facts[1].time_s + 3600 * 14; // the next morning
+    facts[3].time_s = facts[2].time_s + 60 * 12;
+    QCOMPARE(WorkTime(facts).minutes(), 13.0);
+    facts[3].time_s = facts[2].time_s - 60;
+    QCOMPARE(WorkTime(facts).minutes(), 1.0);
+    QCOMPARE(WorkTime({}).minutes(), 0.0);
+    QCOMPARE(WorkTime(facts).factsAfter(0.5), std::size_t(1));
+}
+
+// An hour that left the doubt as it was is said to have done so; one that taught something is not. What it
+// taught is the difference of two assessments, and the same however the facts came.
+void TestGuidance::anHourThatBroughtNothingIsSaid() {
+    const Board board = testing::smallBoard();
+    std::vector<FactBody> bodies{Complaint{"dead"}, ohms("C10.1", 0.3)};
+    for (int i = 0; i < 5; ++i)
+        bodies.emplace_back(ohms("C10.1", 0.3));
+    constexpr double apart_s = 15 * 60;
+    const auto told = [&](bool oneByOne) {
+        auto facts = factsOf(bodies);
+        for (std::size_t i = 0; i < facts.size(); ++i)
+            facts[i].time_s = apart_s * static_cast<double>(i);
+        if (!oneByOne) return assess(board, facts, {});
+        Assessor kept(board, {});
+        std::vector<Fact> sofar;
+        for (const Fact& fact : facts) {
+            sofar.push_back(fact);
+            kept.take(sofar);
+        }
+        return kept.assessment();
+    };
+    const auto stands = [](const Assessment& a) {
+        return std::any_of(a.setAside.begin(), a.setAside.end(), [](const SetAside& each) {
+            return each.why.text().find("hour of work") != std::string::npos;
+        });
+    };
+    const Assessment idle = told(false);
+    QCOMPARE(idle.worked_min, 90.0);
+    QVERIFY(idle.hourBits && *idle.hourBits < 0.2 && stands(idle));
+    // Twenty minutes after the start two facts were known.
+    const Assessment then = assess(board, factsOf({bodies[0], bodies[1]}), {});
+    QVERIFY(std::fabs(*idle.hourBits - (doubt_bits(then.belief) - doubt_bits(idle.belief))) < 1e-9);
+    QVERIFY(std::fabs(*told(true).hourBits - *idle.hourBits) < 1e-9);
+    bodies.back() = warmAt(board, "C13");
+    QVERIFY(*told(false).hourBits > 0.2 && !stands(told(false)));
+    bodies.resize(4);
+    QVERIFY(!told(false).hourBits && !stands(told(false)));
+}
+
+// What was worked is more than the job pays, and nothing is likely: stop. In the time that the same facts
+// take when they are noted at once it is not.
+void TestGuidance::theTrailsClockStopsTheHunt() {
+    const Board board = testing::smallBoard();
+    std::vector<FactBody> bodies{Complaint{"dead"}, FeeAgreed{40, 0, 60}, ohms("C10.1", 0.3)};
+    for (int i = 0; i < 3; ++i)
+        bodies.emplace_back(ohms("C10.1", 0.3));
+    auto facts = factsOf(bodies);
+    const auto stops = [&] {
+        const auto moves = assess(board, facts, {}).next;
+        return !moves.empty() && moves.front().end == CaseEnd::NotWorthIt;
+    };
+    QVERIFY(!stops());
+    for (std::size_t i = 0; i < facts.size(); ++i)
+        facts[i].time_s = 15.0 * 60 * static_cast<double>(i);
+    QVERIFY(stops());
 }
 
 void TestGuidance::theChosenSchoolComesFirst_data() {
