@@ -24,19 +24,26 @@ EntryBar::EntryBar(QWidget* parent)
     m_kind->setObjectName("entryKind");
     m_kind->setAccessibleName(tr("Kind of entry"));
     m_value->setPlaceholderText(tr("4m, 63, OL, 1k2"));
-    m_value->setFixedWidth(170);
+    m_value->setMinimumWidth(100);
+    m_value->setMaximumWidth(170);
+    m_kind->setMinimumContentsLength(12); // the list itself shows all of each
+    m_kind->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     m_value->setObjectName("entryValue");
     m_value->setAccessibleName(tr("Value"));
     m_said->setWordWrap(true);
     m_said->setObjectName("entrySaid");
     m_said->setFont(Look::small());
     auto* take = new QPushButton(tr("Note it"));
-    auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(8, 2, 8, 2);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(8, 2, 8, 2);
+    column->setSpacing(2);
+    auto* row = new QHBoxLayout;
+    column->addLayout(row);
+    column->addWidget(m_said);
     for (QWidget* w : {static_cast<QWidget*>(m_place), static_cast<QWidget*>(m_kind),
                        static_cast<QWidget*>(m_value), static_cast<QWidget*>(take)})
         row->addWidget(w);
-    row->addWidget(m_said, 1);
+    row->addStretch(1);
     connect(m_value, &QLineEdit::returnPressed, this, &EntryBar::take);
     connect(take, &QPushButton::clicked, this, &EntryBar::take);
     connect(m_kind, &QComboBox::currentIndexChanged, this, [this](int kind) {

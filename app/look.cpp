@@ -62,6 +62,12 @@ void apply(QApplication& app, const Look& look) {
             "QLineEdit,QComboBox{border:none;border-bottom:2px solid "
             "%1;background:transparent;padding:3px;color:%1}"
             "QListWidget,QScrollArea{border:none;background:transparent}"
+            "QScrollBar:vertical{border:none;background:transparent;width:8px}"
+            "QScrollBar::handle:vertical{background:%4;min-height:24px;margin:0 2px}"
+            "QScrollBar:horizontal{border:none;background:transparent;height:8px}"
+            "QScrollBar::handle:horizontal{background:%4;min-width:24px;margin:2px 0}"
+            "QScrollBar::add-line,QScrollBar::sub-line{width:0;height:0}"
+            "QScrollBar::add-page,QScrollBar::sub-page{background:transparent}"
             "QToolTip{border:1px solid %1;background:%2;color:%1}")
             .arg(ink, plate, hair, faint));
 }

@@ -28,6 +28,7 @@
 #include <QPainter>
 #include <QPointer>
 #include <QPushButton>
+#include <QScreen>
 #include <QShortcut>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -44,7 +45,7 @@ MainWindow::MainWindow(std::unique_ptr<Casebook> book, QWidget* parent)
           [this] { return m_workbench->bench() ? m_workbench->bench()->supply().guardPid() : 0; }, this)),
       m_off(new OutputOff), m_title(new QLabel), m_words(new QLabel), m_find(new QLineEdit) {
     setWindowTitle("Ustor");
-    resize(1280, 800);
+    resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
     layOut();
     addShortcuts();
     connect(m_cases, &CasesPage::openWanted, this, &MainWindow::openFolder);
@@ -86,8 +87,12 @@ MainWindow::~MainWindow() {
 
 void MainWindow::layOut() {
     m_title->setFont(Look::bold(Look::text()));
+    // A long name of a case is cut where the window is small, and told in full by its tip.
+    m_title->setMinimumWidth(80);
+    m_title->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     m_find->setPlaceholderText(tr("find part or net (Ctrl+F)"));
-    m_find->setFixedWidth(220);
+    m_find->setMinimumWidth(100);
+    m_find->setMaximumWidth(220);
     m_find->setObjectName("find");
     m_find->setAccessibleName(tr("Find a part or a net on the board"));
     const auto word = [this](const QString& text, auto slot) {
@@ -102,14 +107,14 @@ void MainWindow::layOut() {
     top->setContentsMargins(14, 6, 14, 2);
     top->addWidget(word(tr("All cases"), [this] { showCases(); }));
     top->addSpacing(12);
-    top->addWidget(m_title, 1);
+    top->addWidget(m_title, 2);
     top->addWidget(word(tr("Undo"), [this] { m_workbench->undo(); }));
     top->addWidget(word(tr("Redo"), [this] { m_workbench->redo(); }));
     top->addWidget(word(tr("Turn over"), [this] { m_workbench->board().turnOver(); }));
     top->addWidget(word(tr("Whole board"), [this] { m_workbench->board().fit(); }));
     top->addWidget(word(tr("Report"), [this] { m_workbench->writeReport(); }));
     top->addWidget(word(tr("Export"), [this] { chooseExport(); }));
-    top->addWidget(m_find);
+    top->addWidget(m_find, 1);
     m_caseWords << m_find;
     m_words->setFont(Look::small());
     m_words->setObjectName("words");
@@ -330,6 +335,7 @@ void MainWindow::openCase(CaseFolder folder) {
     noteInBook();
     askForGood();
     m_title->setText(title);
+    m_title->setToolTip(title);
     for (QWidget* w : std::as_const(m_caseWords))
         w->setVisible(true);
     m_words->setText(
@@ -344,6 +350,7 @@ void MainWindow::openSketch(const QString& name) {
         w->setVisible(false);
     m_pages->setCurrentWidget(m_sketch);
     m_title->setText(tr("Sketch: %1").arg(name));
+    m_title->setToolTip(m_title->text());
     m_words->setText(tr("Ctrl+Z: undo     Ctrl+Shift+Z: redo     Esc: output off"));
 }
 

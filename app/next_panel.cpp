@@ -96,11 +96,14 @@ NextPanel::NextPanel(QWidget* parent)
     auto* others = new QVBoxLayout;
     others->setSpacing(0);
     others->addWidget(m_way, 0, Qt::AlignLeft);
+    constexpr int shortest = 60; // what is longer than there is room for is elided
+    m_way->setMinimumWidth(shortest);
     column->addLayout(others);
     for (std::size_t k = 0; k < mostOthers; ++k) {
         auto* other = m_others[k] = new QPushButton;
         other->setProperty("plain", true);
         other->setFont(Look::small());
+        other->setMinimumWidth(shortest);
         connect(other, &QPushButton::clicked, this, [this, k] {
             m_index = m_otherMoves[k];
             fill();

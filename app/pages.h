@@ -9,6 +9,11 @@ namespace ustor {
 class Pages : public QStackedWidget {
   public:
     using QStackedWidget::QStackedWidget;
+    /// Of the page that is shown: a large one that is not must not keep the window from a small screen.
+    QSize minimumSizeHint() const override {
+        return currentWidget() ? currentWidget()->minimumSizeHint().expandedTo(currentWidget()->minimumSize())
+                               : QSize();
+    }
     bool hasHeightForWidth() const override {
         return currentWidget() && currentWidget()->hasHeightForWidth();
     }

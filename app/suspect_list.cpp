@@ -17,6 +17,8 @@ constexpr double hardlyLikely = 0.01, likelierThanNot = 0.5;
 
 SuspectList::SuspectList(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
+    setSizePolicy(QSizePolicy::Preferred,
+                  QSizePolicy::Minimum); // what does not fit is scrolled to, never cut
     setAccessibleName(tr("Suspects"));
 }
 
@@ -42,7 +44,9 @@ void SuspectList::addSuspects(std::vector<Row>& list) const {
     for (const Suspect& s : m_assessment->suspects) {
         const Board& board = m_assessment->state.board;
         const QString name = s.part < 0 ? tr("something else") : text(board.parts[s.part].designator);
-        if ((s.odds < hardlyLikely || static_cast<int>(list.size()) >= mostRows) && name != m_chosen) {
+        const bool guilty = s.off && !s.cleared && s.odds > likelierThanNot;
+        const bool folded = s.odds < hardlyLikely || static_cast<int>(list.size()) >= mostRows;
+        if (folded && !guilty && name != m_chosen) {
             ++others;
             rest += s.odds;
             continue;
@@ -54,7 +58,7 @@ void SuspectList::addSuspects(std::vector<Row>& list) const {
             row.victim = m_assessment->belief.victim[p] > m_assessment->belief.cause[p] / 2;
         }
         if (row.victim) row.kind = tr("victim");
-        if (s.off) row.kind = s.odds > likelierThanNot ? tr("off, guilty") : tr("off");
+        if (s.off) row.kind = guilty ? tr("off, guilty") : tr("off");
         if (s.cleared) row.kind = tr("cleared");
         row.evidence = &s.evidence;
         list.push_back(row);
@@ -183,12 +187,20 @@ void SuspectList::mousePressEvent(QMouseEvent* event) {
     for (const Row& row : rows())
         if (event->position().y() >= row.top && event->position().y() < row.top + row.height) {
             if (!row.evidence) return;
-            m_chosen = m_chosen == row.name ? QString() : row.name;
+            if (m_chosen != row.name) return open(row);
+            m_chosen.clear();
             updateGeometry();
-            update();
-            if (!m_chosen.isEmpty() && row.part) emit chosen(m_chosen);
-            return;
+            return update();
         }
+}
+
+void SuspectList::open(const Row& row) {
+    m_chosen = row.name;
+    updateGeometry();
+    update();
+    for (const Row& now : rows())
+        if (now.name == m_chosen) emit opened({0, now.top, width(), now.height});
+    if (row.part) emit chosen(m_chosen);
 }
 
 void SuspectList::keyPressEvent(QKeyEvent* event) {
@@ -203,10 +215,7 @@ void SuspectList::keyPressEvent(QKeyEvent* event) {
         ++at;
     else if (event->key() == Qt::Key_Up && at != list.begin())
         --at;
-    m_chosen = at->name;
-    updateGeometry();
-    update();
-    if (at->part) emit chosen(m_chosen);
+    open(*at);
 }
 
 } // namespace ustor

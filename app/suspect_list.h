@@ -19,6 +19,7 @@ class SuspectList : public QWidget {
 
   signals:
     void chosen(const QString& designator);
+    void opened(const QRect& row); ///< with its evidence, in the list's own pixels
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -36,6 +37,7 @@ class SuspectList : public QWidget {
     std::vector<Row> rows() const;
     void addSuspects(std::vector<Row>& list) const;
     void addHypotheses(std::vector<Row>& list) const;
+    void open(const Row& row);
     void paintRow(QPainter& painter, const Row& row);
     void paintEvidence(QPainter& painter, const Row& row) const;
 

@@ -7,6 +7,7 @@
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
+#include <QResizeEvent>
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
 #include <cmath>
@@ -22,7 +23,8 @@ class Knot : public QStyledItemDelegate {
     using QStyledItemDelegate::QStyledItemDelegate;
 
     QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override {
-        const int width = std::max(120, option.widget ? option.widget->width() - 52 : 200);
+        constexpr int besideWords = 44, least = 60;
+        const int width = std::max(least, option.widget ? option.widget->width() - besideWords : 200);
         const QString words = index.data().toString();
         // All rows are asked again and again, and what they say seldom changes.
         if (width != m_width || m_heights.size() > mostKept) m_heights.clear();
@@ -90,7 +92,7 @@ TrailPanel::TrailPanel(QWidget* parent)
     auto* title = new QLabel(tr("Trail"));
     title->setFont(Look::bold(Look::text()));
     m_list->setItemDelegate(new Knot(m_list));
-    m_list->setResizeMode(QListView::Adjust); // words break anew at another width
+    m_list->setResizeMode(QListView::Adjust);
     m_list->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
     m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     m_list->setAccessibleName(tr("Trail of facts"));
@@ -214,6 +216,14 @@ void TrailPanel::explain() {
                                   if (asked == m_asked && m_list->currentItem())
                                       m_effect->setText(tr("%1\nWithout: %2").arg(with, without));
                               });
+}
+
+void TrailPanel::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    // Words break anew at another width, once the list has it.
+    if (event->size().width() != event->oldSize().width())
+        QMetaObject::invokeMethod(
+            m_list, [list = m_list] { list->doItemsLayout(); }, Qt::QueuedConnection);
 }
 
 } // namespace ustor

@@ -24,6 +24,9 @@ class TrailPanel : public QWidget {
   signals:
     void strikeWanted(long id);
 
+  protected:
+    void resizeEvent(QResizeEvent* event) override;
+
   private:
     void fill();
     void append();

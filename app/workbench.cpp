@@ -36,6 +36,23 @@
 #include <algorithm>
 
 namespace ustor {
+namespace {
+
+constexpr int pageBelow = 170; ///< height of a view's own page below the board
+
+/// On a screen too small for it a page is scrolled, by the keys as well: what has the focus is brought into
+/// view.
+QScrollArea* scrolled(QWidget* page) {
+    auto* scroll = new QScrollArea;
+    scroll->setWidget(page);
+    scroll->setWidgetResizable(true);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->setMinimumWidth(320);
+    return scroll;
+}
+
+} // namespace
+
 Workbench::Workbench(QWidget* parent)
     : QWidget(parent), m_awake(std::make_unique<SleepInhibitor>()), m_trail(new TrailPanel),
       m_board(new PlateView), m_heat(new HeatView), m_next(new NextPanel), m_suspects(new SuspectList),
@@ -62,38 +79,57 @@ Workbench::~Workbench() {
     closeCase();
 }
 
+/// As the window grows the board takes what is more than trail and judgement need.
 void Workbench::layOut() {
-    m_trail->setFixedWidth(250);
+    constexpr int widestTrail = 250, widestJudgement = 310;
+    m_trail->setMinimumWidth(150);
+    m_trail->setMaximumWidth(widestTrail);
     m_rails->setFont(Look::small());
     m_rails->setWordWrap(true);
     m_rails->setContentsMargins(10, 2, 10, 2);
     m_rails->setObjectName("rails");
+    // On a small screen what is next and who is suspected scroll together, above the camera.
+    auto* sheet = new QWidget;
+    auto* sheetColumn = new QVBoxLayout(sheet);
+    sheetColumn->setContentsMargins(0, 0, 0, 0);
+    sheetColumn->setSpacing(4);
+    sheetColumn->addWidget(m_next);
+    sheetColumn->addWidget(m_suspects, 1);
     auto* scroll = new QScrollArea;
-    scroll->setWidget(m_suspects);
+    scroll->setWidget(sheet);
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll->setFocusPolicy(Qt::NoFocus);
+    connect(m_suspects, &SuspectList::opened, scroll, [this, sheet, scroll](const QRect& row) {
+        sheet->layout()->activate(); // the row has just grown
+        const QRect there = row.translated(m_suspects->pos());
+        scroll->ensureVisible(there.left(), there.bottom(), 0, 0);
+        scroll->ensureVisible(there.left(), there.top(), 0, 0);
+    });
     auto* right = new QWidget;
-    right->setFixedWidth(310);
+    right->setMinimumWidth(250);
+    right->setMaximumWidth(widestJudgement);
     auto* rightColumn = new QVBoxLayout(right);
     rightColumn->setContentsMargins(0, 0, 8, 0);
     rightColumn->setSpacing(4);
-    rightColumn->addWidget(m_next);
     rightColumn->addWidget(scroll, 1);
     rightColumn->addWidget(m_heat);
     auto* middle = new QVBoxLayout;
     middle->setSpacing(2);
     m_middle->addWidget(m_board);
     m_middle->addWidget(m_path);
-    m_middle->addWidget(m_heatMaps);
+    m_middle->addWidget(scrolled(m_heatMaps));
     auto* bench = new QWidget;
     auto* benchColumn = new QVBoxLayout(bench);
     benchColumn->setContentsMargins(0, 0, 0, 0);
     benchColumn->setSpacing(2);
     benchColumn->addWidget(m_rails);
-    for (QWidget* page : {bench, static_cast<QWidget*>(m_survey), static_cast<QWidget*>(m_tour),
-                          static_cast<QWidget*>(m_along)})
-        m_below->addWidget(page);
+    m_below->addWidget(bench);
+    for (QWidget* page :
+         {static_cast<QWidget*>(m_survey), static_cast<QWidget*>(m_tour), static_cast<QWidget*>(m_along)}) {
+        page->setMaximumHeight(pageBelow);
+        m_below->addWidget(scrolled(page));
+    }
     middle->addWidget(viewWords());
     middle->addWidget(m_middle, 1);
     auto* markedColumn = new QVBoxLayout(m_markedRoom);
@@ -105,9 +141,10 @@ void Workbench::layOut() {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(0);
-    row->addWidget(m_trail);
-    row->addLayout(middle, 1);
-    row->addWidget(right);
+    constexpr int board = 640; // its share where there is little room
+    row->addWidget(m_trail, widestTrail);
+    row->addLayout(middle, board);
+    row->addWidget(right, widestJudgement);
 }
 
 /// The views as words above the board: the one that stands is bold.
@@ -138,15 +175,13 @@ void Workbench::showView(View view) {
     m_view = view;
     for (qsizetype i = 0; i < m_viewWords.size(); ++i)
         m_viewWords[i]->setFont(i == view ? Look::bold(Look::small()) : Look::small());
-    m_middle->setCurrentWidget(view == PathWay    ? static_cast<QWidget*>(m_path)
-                               : view == HeatMaps ? static_cast<QWidget*>(m_heatMaps)
-                                                  : m_board);
+    m_middle->setCurrentIndex(view == PathWay ? 1 : view == HeatMaps ? 2 : 0); // as they were laid out
     constexpr int pages[] = {0, 1, 2, 0, 3, 0};
     m_below->setCurrentIndex(pages[view]);
     for (int i = 0; i < m_below->count(); ++i) // a page that is not shown takes no room
         m_below->widget(i)->setSizePolicy(QSizePolicy::Preferred,
                                           i == pages[view] ? QSizePolicy::Preferred : QSizePolicy::Ignored);
-    constexpr int rails = 46, panel = 170;
+    constexpr int rails = 46, bar = 8, panel = pageBelow + bar;
     m_below->setFixedHeight(pages[view] == 0 ? rails : panel);
     m_entry->setVisible(view == BenchView || view == PathWay);
     m_markedRoom->setVisible(view != SurveyView && view != TourView && view != HeatMaps);

@@ -24,7 +24,7 @@ PlateView::PlateView(QWidget* parent) : QWidget(parent) {
         if (board()) engrave();
         update();
     });
-    setMinimumSize(320, 240);
+    setMinimumSize(320, 160);
     setAccessibleName(tr("Board"));
     setAccessibleDescription(tr(
         "The board with suspects and heat. Arrows move, plus and minus zoom, F turns it over, 0 shows all."));

@@ -19,6 +19,8 @@ class TestWindow : public QObject {
     void undoInTheEntryTakesTheFactBack();
     void escapeLeavesTheLine();
     void nextTellsWhatALiftTaughtAndWhatASchoolCosts();
+    void everyViewFitsASmallScreen();
+    void everySuspectIsReachedOnASmallScreen();
     void theFirstOpenOfAWiredMeterIsAskedAgain();
     void aCaseOpenElsewhereIsLookedAt();
     void aLongTrailBringsItsEarlierFacts();

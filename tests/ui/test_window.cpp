@@ -3,6 +3,7 @@
 #include "app/main_window.h"
 #include "app/next_panel.h"
 #include "app/plate/plate_view.h"
+#include "app/suspect_list.h"
 #include "app/trail_panel.h"
 #include "app/workbench.h"
 #include "rail/stretch.h"
@@ -198,6 +199,56 @@ void TestWindow::nextTellsWhatALiftTaughtAndWhatASchoolCosts() {
     for (int i = 0; i < 3; ++i)
         QTest::keyClick(&w.window.workbench().board(), Qt::Key_Z, Qt::ControlModifier);
     QVERIFY(taught->text().isEmpty());
+}
+
+// A full screen of 1920 by 1080 at 200 %: the button that switches off, and all else, is on it in every view.
+void TestWindow::everyViewFitsASmallScreen() {
+    Window w;
+    constexpr QSize small(960, 540);
+    w.openBoard();
+    w.type("C10.1", "ohms", "0.2");
+    for (const Qt::Key view : {Qt::Key_F1, Qt::Key_F2, Qt::Key_F3, Qt::Key_F4, Qt::Key_F5, Qt::Key_F6}) {
+        QTest::keyClick(&w.window, view);
+        w.window.resize(small);
+        QApplication::processEvents();
+        QVERIFY2(w.window.width() <= small.width() && w.window.height() <= small.height(),
+                 qPrintable(QString("F%1: %2 x %3")
+                                .arg(view - Qt::Key_F1 + 1)
+                                .arg(w.window.width())
+                                .arg(w.window.height())));
+    }
+}
+
+// On a small screen nothing is cut: the window fits it, and the keys bring every suspect into view, the one
+// that is off and guilty among them.
+void TestWindow::everySuspectIsReachedOnASmallScreen() {
+    Window w;
+    constexpr QSize small(1280, 720);
+    w.window.resize(small);
+    w.openBoard();
+    w.type("C10.1", "ohms", "0.2");
+    const Board& board = w.session().board();
+    const BoardPoint at = board.parts[static_cast<std::size_t>(board.findPart("C12"))].centre;
+    w.type("", "seen by the camera", QString("+12V top point %1 %2").arg(at.x_mm).arg(at.y_mm));
+    w.type("C12", "lifted", "");
+    w.type("C10.1", "ohms", "3");
+    QApplication::processEvents();
+    QCOMPARE(w.window.size(), small);
+    auto* list = w.window.findChild<SuspectList*>();
+    QVERIFY(list->accessibleDescription().contains("C12 100 %"));
+    QRect row;
+    connect(list, &SuspectList::opened, this, [&row](const QRect& opened) { row = opened; });
+    QSet<int> reached;
+    list->setFocus();
+    constexpr int more = 40;
+    for (int i = 0; i < more; ++i) {
+        QTest::keyClick(list, Qt::Key_Down);
+        QApplication::processEvents();
+        QVERIFY2(list->visibleRegion().contains(QPoint(20, row.top() + 5)), qPrintable(QString::number(i)));
+        reached.insert(row.top());
+    }
+    constexpr int likely = 7; // rows, and the guilty one
+    QCOMPARE(reached.size(), likely + 1);
 }
 
 void TestWindow::wrongEntriesAreToldAndKept() {
