@@ -261,14 +261,14 @@ void Assessor::lookBackAnHour(const std::vector<Fact>& facts) {
     if (until_min < 0 || facts.size() < m_taken) m_hourAgo.reset();
     if (until_min < 0) return;
     std::set<long> struck = struckFacts(facts);
-    std::vector<Fact> until(facts.begin(),
-                            facts.begin() + static_cast<std::ptrdiff_t>(work.factsAfter(until_min)));
+    const std::size_t count = work.factsAfter(until_min);
+    if (m_hourAgo && m_hourAgo->count == count && m_hourAgo->struck == struck) return;
+    std::vector<Fact> until(facts.begin(), facts.begin() + static_cast<std::ptrdiff_t>(count));
     std::erase_if(until, [&](const Fact& fact) {
         return std::holds_alternative<Struck>(fact.body) || struck.contains(fact.id);
     });
-    if (m_hourAgo && m_hourAgo->facts.size() == until.size() && m_hourAgo->struck == struck) return;
     const double doubt_bits = doubtIn_bits(judged(until));
-    m_hourAgo = HourAgo{std::move(until), std::move(struck), doubt_bits};
+    m_hourAgo = HourAgo{count, std::move(struck), std::move(until), doubt_bits};
 }
 
 Belief Assessor::judged(const std::vector<Fact>& facts) const {

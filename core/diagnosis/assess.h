@@ -51,8 +51,7 @@ struct Assessment {
     std::string culprit;            ///< proven: lifted, and the short went with it
     Learnt learnt;                  ///< since the newest part came off
     double worked_min = 0;          ///< by the trail's own clock, breaks left out
-    std::optional<double>
-        hourBits; ///< by which the doubt fell in the last hour of work and up to a third more
+    std::optional<double> hourBits; ///< by which the doubt fell in the last 60 to 80 minutes of work
 };
 
 /// All facts at once.
@@ -95,8 +94,9 @@ class Assessor {
     std::optional<BeforeLift> m_before; ///< as the newest part came off
     /// As it was believed more than an hour of work ago.
     struct HourAgo {
-        std::vector<Fact> facts;
-        std::set<long> struck; ///< since or before
+        std::size_t count = 0;   ///< of the facts noted until then
+        std::set<long> struck;   ///< then or since
+        std::vector<Fact> facts; ///< of these, those that count
         double doubt_bits = 0;
     };
     std::optional<HourAgo> m_hourAgo;
