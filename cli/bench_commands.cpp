@@ -10,7 +10,7 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-struct Options {
+struct BenchOptions {
     std::string kind, address, profile;
     int channel = 1;
 };
@@ -35,7 +35,7 @@ void print(const std::vector<ProbeStep>& steps, Answer& answer) {
     answer.code = fine ? Done_ : No;
 }
 
-void probe(const Options& options, Answer& answer) {
+void probe(const BenchOptions& options, Answer& answer) {
     auto address = instrumentFromText(QString::fromStdString(options.address));
     if (!address) return answer.wrong(address.error());
     if (!options.profile.empty()) address.value().profile = QString::fromStdString(options.profile);
@@ -63,7 +63,7 @@ void probe(const Options& options, Answer& answer) {
 } // namespace
 
 void addBenchCommands(CLI::App& app, Answer& answer) {
-    auto options = std::make_shared<Options>();
+    auto options = std::make_shared<BenchOptions>();
     CLI::App* bench = app.add_subcommand("bench", "Instruments")->require_subcommand(1);
     CLI::App* probed = bench->add_subcommand(
         "probe", "Tries an instrument under its profile; the output of a supply stays off");

@@ -10,7 +10,7 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-struct Options {
+struct PlanOptions {
     std::vector<std::string> files;
     std::string rail, school = "ladder";
     double faultOhms = 0, leadMetres = 1.0, supplyVolts = 30, supplyAmps = 5, netd_mk = 60, rate_hz = 25;
@@ -24,7 +24,7 @@ Json boundsOf(const std::vector<Bound>& bounds) {
     return list;
 }
 
-void plan(const Options& options, Answer& answer) {
+void plan(const PlanOptions& options, Answer& answer) {
     const auto board = readBoardFiles({options.files.begin(), options.files.end()});
     if (!board) return answer.wrong(board.error());
     const NetIndex net = board.value().findNet(options.rail);
@@ -82,7 +82,7 @@ void plan(const Options& options, Answer& answer) {
 } // namespace
 
 void addPlanCommands(CLI::App& app, Answer& answer) {
-    auto options = std::make_shared<Options>();
+    auto options = std::make_shared<PlanOptions>();
     CLI::App* planned = app.add_subcommand("plan", "Plans")->require_subcommand(1);
     CLI::App* inject = planned->add_subcommand("inject", "Limits and steps of an injection, with reasons");
     inject->add_option("board", options->files, "Board files")->required();

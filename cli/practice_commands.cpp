@@ -12,7 +12,7 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-struct Options {
+struct PracticeOptions {
     std::vector<std::string> files;
     std::string casebook, fault;
     double ohms = 0.1, speed = 6;
@@ -44,8 +44,8 @@ Json jsonOf(const WalkResult& walk, std::uint64_t seed) {
 
 /// One repair on a fresh simulated bench. Error when bench or case cannot be set up.
 Result<WalkResult> oneWalk(const Board& board, const QStringList& arguments,
-                           const std::filesystem::path& casebook, const Options& options, std::uint64_t seed,
-                           const std::string& complaint, Answer& answer) {
+                           const std::filesystem::path& casebook, const PracticeOptions& options,
+                           std::uint64_t seed, const std::string& complaint, Answer& answer) {
     StandInProcess standIn;
     if (const auto started = standIn.start(programBeside("ustor-standin"), arguments); !started)
         return started.error();
@@ -65,7 +65,7 @@ Result<WalkResult> oneWalk(const Board& board, const QStringList& arguments,
     return autoWalk(session, bench, hands, settings);
 }
 
-QStringList standInArguments(const Options& options, std::uint64_t seed) {
+QStringList standInArguments(const PracticeOptions& options, std::uint64_t seed) {
     QStringList arguments;
     for (const auto& f : options.files)
         arguments << QString::fromStdString(f);
@@ -77,7 +77,7 @@ QStringList standInArguments(const Options& options, std::uint64_t seed) {
     return arguments;
 }
 
-void run(const Options& options, Answer& answer) {
+void run(const PracticeOptions& options, Answer& answer) {
     const auto board = readBoardFiles({options.files.begin(), options.files.end()});
     if (!board) return answer.wrong(board.error());
     QTemporaryDir scratch;
@@ -113,7 +113,7 @@ void run(const Options& options, Answer& answer) {
                 "; the hottest pixel would have chosen right " + std::to_string(naive) + " times");
 }
 
-void demo(const Options& options, Answer& answer) {
+void demo(const PracticeOptions& options, Answer& answer) {
     const auto scenario = demoScenario();
     if (!scenario) return answer.wrong(scenario.error());
     const auto board = readBoardFiles(scenario.value().boardFiles);
@@ -121,7 +121,7 @@ void demo(const Options& options, Answer& answer) {
     QTemporaryDir scratch;
     const std::filesystem::path casebook =
         options.casebook.empty() ? scratch.path().toStdString() : options.casebook;
-    Options walked = options;
+    PracticeOptions walked = options;
     walked.toTheEnd = true;
     const auto walk = oneWalk(board.value(), scenario.value().standInArguments(options.speed), casebook,
                               walked, scenario.value().seed, scenario.value().complaint, answer);
@@ -138,7 +138,7 @@ void demo(const Options& options, Answer& answer) {
 } // namespace
 
 void addPracticeCommands(CLI::App& app, Answer& answer) {
-    auto options = std::make_shared<Options>();
+    auto options = std::make_shared<PracticeOptions>();
     CLI::App* practice = app.add_subcommand("practice", "Simulated repairs")->require_subcommand(1);
     CLI::App* ran = practice->add_subcommand("run", "Walks simulated repairs by itself");
     ran->add_option("--board", options->files, "Board files")->required();

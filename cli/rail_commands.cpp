@@ -19,7 +19,7 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-struct Options {
+struct RailOptions {
     std::vector<std::string> files;
     std::string rail, inject, minus, readings;
     double amps = 0, resolution_v = 0, volts = 0, rated_v = 5, leads_ohms = 0;
@@ -64,7 +64,7 @@ Result<std::vector<MillivoltReading>> readingsFrom(const std::string& file, cons
     return readings;
 }
 
-void locate(const Options& options, Answer& answer) {
+void locate(const RailOptions& options, Answer& answer) {
     const auto read = readBoardFiles({options.files.begin(), options.files.end()});
     if (!read) return answer.wrong(read.error());
     const Board& board = read.value();
@@ -130,7 +130,7 @@ std::string joined(const Json& names) {
 }
 
 /// The way of the power, one step a line.
-void path(const Options& options, Answer& answer) {
+void path(const RailOptions& options, Answer& answer) {
     const auto read = readBoardFiles({options.files.begin(), options.files.end()});
     if (!read) return answer.wrong(read.error());
     const Board& board = read.value();
@@ -179,7 +179,7 @@ void path(const Options& options, Answer& answer) {
 }
 
 /// Where to touch, in the order of a short walk; with a rail also every part on it.
-void survey(const Options& options, Answer& answer) {
+void survey(const RailOptions& options, Answer& answer) {
     const auto read = readBoardFiles({options.files.begin(), options.files.end()});
     if (!read) return answer.wrong(read.error());
     const Board& board = read.value();
@@ -201,7 +201,7 @@ void survey(const Options& options, Answer& answer) {
 }
 
 /// Near or far, from what the source shows; without figures the table of usual leads.
-void near(const Options& options, Answer& answer) {
+void near(const RailOptions& options, Answer& answer) {
     if (options.amps <= 0) {
         answer.data = {{"leads", Json::array()}};
         for (const UsualLeads& leads : usualLeads()) {
@@ -224,7 +224,7 @@ void near(const Options& options, Answer& answer) {
 } // namespace
 
 void addRailCommands(CLI::App& app, Answer& answer) {
-    auto options = std::make_shared<Options>();
+    auto options = std::make_shared<RailOptions>();
     CLI::App* rail = app.add_subcommand("rail", "Rails")->require_subcommand(1);
     CLI::App* located = rail->add_subcommand(
         "locate", "Where the short sits, from volts along the copper against one fixed point of ground");

@@ -15,7 +15,7 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-struct Options {
+struct ThermalOptions {
     std::string recording, board, registration, rail, folder;
     std::vector<std::string> without;
     std::string before, unit = "guess";
@@ -43,7 +43,7 @@ void tellRepairs(const LocateResult& result, Answer& answer) {
         note("note", said);
 }
 
-void locate(const Options& options, Answer& answer) {
+void locate(const ThermalOptions& options, Answer& answer) {
     auto recording = readRecording(options.recording, roomToLocate);
     if (!recording) return answer.wrong(recording.error());
     std::optional<Board> board;
@@ -95,7 +95,7 @@ void locate(const Options& options, Answer& answer) {
     answer.code = result.verdict == HeatVerdict::None ? No : Done_;
 }
 
-void maps(const Options& options, Answer& answer) {
+void maps(const ThermalOptions& options, Answer& answer) {
     LeftOut leftOut;
     for (const std::string& word : options.without)
         if (const auto repair = repairFromWord(word)) leftOut.insert(*repair);
@@ -117,7 +117,7 @@ PixelPoint warmestOf(const cv::Mat& celsius, double& most) {
     return {static_cast<double>(at.x), static_cast<double>(at.y)};
 }
 
-void still(const Options& options, const CLI::App& app, Answer& answer) {
+void still(const ThermalOptions& options, const CLI::App& app, Answer& answer) {
     StillOptions how;
     how.unit = stillUnitFromWord(options.unit).value_or(StillUnit::Guess);
     if (app.count("--low") > 0) how.low_c = options.low;
@@ -182,7 +182,7 @@ void still(const Options& options, const CLI::App& app, Answer& answer) {
 } // namespace
 
 void addThermalCommands(CLI::App& app, Answer& answer) {
-    auto options = std::make_shared<Options>();
+    auto options = std::make_shared<ThermalOptions>();
     CLI::App* thermal = app.add_subcommand("thermal", "Thermal recordings")->require_subcommand(1);
     CLI::App* located =
         thermal->add_subcommand("locate", "Where the heat that follows the supply comes from");
