@@ -46,12 +46,14 @@ Eigen::MatrixXd StepResponse::sharedCourses(const cv::Mat& restless) const {
         ++pixels;
     }
     if (pixels < fewestPixels) return courses;
-    const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> own(covariance); // the largest last
+    cv::Mat values, vectors; // the largest first, a vector a row
+    cv::eigen(cv::Mat(knots, knots, CV_64F, covariance.data()), values, vectors);
     for (int i = 0; i < most && i < knots - 2; ++i) {
-        if (own.eigenvalues()[knots - 1 - i] < worthWhile * covariance.trace()) break;
+        if (values.at<double>(i) < worthWhile * covariance.trace()) break;
         courses.conservativeResize(Eigen::NoChange, courses.cols() + 1);
         courses.rightCols(1).setZero();
-        courses.rightCols(1).topRows(knots) = own.eigenvectors().col(knots - 1 - i);
+        courses.rightCols(1).topRows(knots) =
+            Eigen::Map<const Eigen::VectorXd>(vectors.ptr<double>(i), knots);
     }
     return courses;
 }

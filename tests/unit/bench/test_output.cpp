@@ -44,7 +44,7 @@ struct Limited {
     bool held = false;
 };
 
-InstrumentProfile profileOf(const QByteArray& body) {
+InstrumentProfile profileWith(const QByteArray& body) {
     const auto read = profileFromJson(R"({"format":"ustor-instrument/1","kind":"supply")" + body + "}", "p");
     return read.ok() ? read.value() : InstrumentProfile();
 }
@@ -155,7 +155,7 @@ void TestOutput::limitsThatChangeWhileItIsOn() {
 
 void TestOutput::anotherChannelIsSeen() {
     const auto profile =
-        profileOf(R"(,"channels":2,"select":"INST:NSEL {channel}","ask_channel":"INST:NSEL?")");
+        profileWith(R"(,"channels":2,"select":"INST:NSEL {channel}","ask_channel":"INST:NSEL?")");
     Limited at(profile);
     QVERIFY(at.held);
     at.instrument.answer = [was = Obedient()](const QString& line) mutable {
@@ -168,7 +168,7 @@ void TestOutput::anotherChannelIsSeen() {
 }
 
 void TestOutput::whatCannotBeReadIsSetAnew() {
-    Limited at(profileOf(R"(,"ask_volts":"","ask_amps":"","ask_trip":"")"));
+    Limited at(profileWith(R"(,"ask_volts":"","ask_amps":"","ask_trip":"")"));
     QVERIFY(at.held);
     for (int pulse = 0; pulse < 2; ++pulse) {
         at.instrument.heard.clear();
@@ -183,7 +183,7 @@ void TestOutput::whatCannotBeReadIsSetAnew() {
 }
 
 void TestOutput::timersOfItsOwnAreSet() {
-    Limited at(profileOf(R"(,"watchdog":["WDOG {seconds}"],"before_on":["TIM {seconds}","TIM:ARM"])"));
+    Limited at(profileWith(R"(,"watchdog":["WDOG {seconds}"],"before_on":["TIM {seconds}","TIM:ARM"])"));
     QVERIFY(at.held);
     at.supply.switchOn();
     QVERIFY(at.comesOn());

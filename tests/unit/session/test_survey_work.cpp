@@ -9,7 +9,7 @@ using namespace ustor;
 
 namespace {
 
-struct Open {
+struct OpenSurvey {
     QTemporaryDir folder;
     CaseSession session{
         std::move(
@@ -24,7 +24,7 @@ Reading ohms(double value) {
 } // namespace
 
 void TestSurveyWork::walksTakesSkipsAndGoesBack() {
-    Open open;
+    OpenSurvey open;
     SurveyWork work(open.session, {});
     QVERIFY(work.stops().size() >= 3);
     QVERIFY(work.take(ohms(0.3)).ok());
@@ -44,7 +44,7 @@ void TestSurveyWork::walksTakesSkipsAndGoesBack() {
 }
 
 void TestSurveyWork::steadyReadingsAreTakenOnce() {
-    Open open;
+    OpenSurvey open;
     SurveyWork work(open.session, {});
     for (int i = 0; i < 5; ++i)
         QVERIFY(!work.watch(ohms(0.31))); // nobody has asked for it yet
@@ -62,7 +62,7 @@ void TestSurveyWork::steadyReadingsAreTakenOnce() {
 
 // Near nothing a pressed probe wanders by tenths: that is no place that was left.
 void TestSurveyWork::jitterOfAShortIsNoLiftedProbe() {
-    Open open;
+    OpenSurvey open;
     SurveyWork work(open.session, {});
     work.read(true);
     for (const double value : {0.02, 0.02, 0.02})
@@ -76,7 +76,7 @@ void TestSurveyWork::jitterOfAShortIsNoLiftedProbe() {
 }
 
 void TestSurveyWork::aClosedCaseIsNotRead() {
-    Open open;
+    OpenSurvey open;
     QVERIFY(open.session.add(Closed{true, "C13", ""}).ok());
     SurveyWork work(open.session, {});
     const std::size_t facts = open.session.facts().size();
@@ -90,7 +90,7 @@ void TestSurveyWork::aClosedCaseIsNotRead() {
 
 // Readings drift on a warm board: it is asked again (common practice).
 void TestSurveyWork::aWarmBoardIsAskedAgain() {
-    Open open;
+    OpenSurvey open;
     QVERIFY(open.session.add(Lifted{"C15"}).ok()); // hot air, just now
     SurveyWork work(open.session, {});
     const std::size_t stops = work.stops().size();
