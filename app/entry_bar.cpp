@@ -33,6 +33,9 @@ EntryBar::EntryBar(QWidget* parent)
     m_said->setWordWrap(true);
     m_said->setObjectName("entrySaid");
     m_said->setFont(Look::small());
+    // Room for two lines from the start: the board above must not move under the eye.
+    m_said->setMinimumHeight(2 * QFontMetrics(Look::small()).lineSpacing());
+    m_said->setAlignment(Qt::AlignLeft | Qt::AlignTop);
     auto* take = new QPushButton(tr("Note it"));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 2, 8, 2);

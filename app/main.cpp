@@ -7,15 +7,27 @@
 #include <QCommandLineParser>
 #include <QDir>
 #include <QStandardPaths>
+#include <algorithm>
 #include <cstdio>
+#include <string_view>
+
+namespace {
+
+/// Only words are asked for: these need no display.
+bool asksForWords(int argc, char** argv) {
+    return std::any_of(argv + 1, argv + argc, [](std::string_view given) {
+        return given == "--help" || given == "-h" || given == "--version" || given == "-v";
+    });
+}
+
+} // namespace
 
 int main(int argc, char** argv) {
     using namespace ustor;
     giveLargeMemoryBack();
-    QApplication qt(argc, argv);
-    QApplication::setApplicationName("ustor");
-    QApplication::setOrganizationName("ustor");
-    QApplication::setApplicationVersion(USTOR_VERSION);
+    QCoreApplication::setApplicationName("ustor");
+    QCoreApplication::setOrganizationName("ustor");
+    QCoreApplication::setApplicationVersion(USTOR_VERSION);
     QCommandLineParser options;
     options.setApplicationDescription("Finds the part that shorts a power rail.");
     options.addHelpOption();
@@ -23,6 +35,11 @@ int main(int argc, char** argv) {
     options.addPositionalArgument("case", "Case folder to open", "[case]");
     options.addOptions({{"casebook", "Folder of the casebook", "folder"},
                         {"demo", "Open the demo case on a simulated bench"}});
+    if (asksForWords(argc, argv)) {
+        const QCoreApplication words(argc, argv);
+        options.process(words);
+    }
+    QApplication qt(argc, argv);
     options.process(qt);
     const QString usual =
         QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) + "/ustor/cases";

@@ -198,7 +198,9 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
         event->ignore();
         return true;
     }
-    const bool typing = qobject_cast<QLineEdit*>(QApplication::focusWidget()) != nullptr;
+    // No entry begins with a blank: in an empty line Space is still the next move.
+    const auto* focused = qobject_cast<const QLineEdit*>(QApplication::focusWidget());
+    const bool typing = focused && !(key->key() == Qt::Key_Space && focused->text().isEmpty());
     const bool ours = event->type() == QEvent::KeyPress && m_pages->currentWidget() == m_workbench &&
                       !typing && QApplication::activeModalWidget() == nullptr &&
                       key->modifiers() == Qt::NoModifier;

@@ -23,8 +23,10 @@ class Knot : public QStyledItemDelegate {
     using QStyledItemDelegate::QStyledItemDelegate;
 
     QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override {
-        constexpr int besideWords = 44, least = 60;
-        const int width = std::max(least, option.widget ? option.widget->width() - besideWords : 200);
+        constexpr int least = 60;
+        const auto* list = qobject_cast<const QAbstractItemView*>(option.widget);
+        const int width =
+            std::max(least, list ? list->viewport()->width() - leftOfWords - rightOfWords : 200);
         const QString words = index.data().toString();
         // All rows are asked again and again, and what they say seldom changes.
         if (width != m_width || m_heights.size() > mostKept) m_heights.clear();
@@ -49,12 +51,12 @@ class Knot : public QStyledItemDelegate {
         painter->drawLine(QPointF(x, option.rect.top()), QPointF(x, option.rect.bottom() + 1));
         painter->setBrush(chosen ? look.ink : look.paper);
         painter->drawEllipse(QPointF(x, y), chosen ? 6 : 4.5, chosen ? 6 : 4.5);
-        QRect room = option.rect.adjusted(28, 3, -6, -2);
-        painter->setFont(Look::small());
+        QRect room = option.rect.adjusted(leftOfWords, 3, -rightOfWords, -2);
+        painter->setFont(chosen ? Look::bold(Look::small()) : Look::small());
         painter->setPen(look.faint);
         painter->drawText(room, Qt::AlignLeft | Qt::AlignTop, index.data(StageWord).toString());
         room.setTop(room.top() + painter->fontMetrics().height() + 1);
-        QFont font = chosen ? Look::bold(Look::text()) : Look::text();
+        QFont font = Look::text(); // of the chosen too: bold words would need other room
         font.setStrikeOut(struck);
         painter->setFont(font);
         painter->setPen(struck ? look.faint : look.ink);
@@ -63,7 +65,7 @@ class Knot : public QStyledItemDelegate {
     }
 
   private:
-    static constexpr int mostKept = 2000;
+    static constexpr int mostKept = 2000, leftOfWords = 28, rightOfWords = 6;
     mutable int m_width = 0;
     mutable QHash<QString, int> m_heights; ///< of the words at that width
 };

@@ -205,10 +205,11 @@ void PlateView::paintBoard(QPainter& painter) {
 }
 
 /// Words beside a ring: above, below or at a side, where they cover least of the parts and of other words.
-QRectF PlateView::placeBeside(QPointF at, double radius, QSizeF words,
-                              const std::vector<QRectF>& taken) const {
+QRectF PlateView::placeBeside(const QRectF& ring, QSizeF words, const std::vector<QRectF>& taken) const {
     constexpr double gap = 3, edge = 4, takenWeighs = 20;
-    const double up = radius + words.height() / 2 + gap, aside = radius + words.width() / 2 + gap;
+    const QPointF at = ring.center();
+    const double up = (ring.height() + words.height()) / 2 + gap,
+                 aside = (ring.width() + words.width()) / 2 + gap;
     // Only what is near can be covered: large boards have thousands of parts, and this is done at each paint.
     const double reach = aside + words.width();
     std::vector<QRectF> near;
@@ -243,6 +244,17 @@ QRectF PlateView::placeBeside(QPointF at, double radius, QSizeF words,
     return best;
 }
 
+/// A circle round a square part; round a long one it is as long as the part, and no wider than it must be.
+QRectF PlateView::ringRound(const Part& part) const {
+    constexpr double margin = 9, overCorners = 0.21; // half of sqrt(2) - 1: a circle through a square's corners
+    QPolygonF body;
+    for (const BoardPoint& corner : cornersOf(part))
+        body << toView(corner);
+    const QRectF box = body.boundingRect();
+    const double wide = margin + overCorners * std::min(box.width(), box.height());
+    return box.adjusted(-wide, -wide, wide, wide);
+}
+
 void PlateView::paintSuspects(QPainter& painter) {
     const Look& look = Look::current();
     // Where the next touch is marked nothing else is written.
@@ -256,13 +268,13 @@ void PlateView::paintSuspects(QPainter& painter) {
         if (s.part < 0 || s.cleared || s.odds < worthARing || shown >= most) continue;
         ++shown;
         const Part& part = board()->parts[s.part];
-        const QPointF at = toView(part.centre);
-        const double radius = 9 + 0.6 * std::hypot(part.width_mm, part.height_mm) * m_scale;
+        const QRectF ring = ringRound(part);
+        const double round = std::min(ring.width(), ring.height()) / 2;
         QPen pen(look.ink, 1 + 6 * s.odds);
         if (part.side != m_side) pen.setStyle(Qt::DashLine);
         painter.setPen(pen);
         painter.setBrush(Qt::NoBrush);
-        painter.drawEllipse(at, radius, radius);
+        painter.drawRoundedRect(ring, round, round);
         QString words =
             QString("%1  %2 %")
                 .arg(text(part.designator),
@@ -272,7 +284,7 @@ void PlateView::paintSuspects(QPainter& painter) {
             words += " " + tr("(%1)").arg(part.side == Side::Top ? tr("top side") : tr("bottom side"));
         painter.setFont(s.odds > 0.3 ? Look::bold(Look::text()) : Look::small());
         const QSizeF size = painter.fontMetrics().boundingRect(words).adjusted(-4, -2, 4, 2).size();
-        const QRectF room = placeBeside(at, radius, size, taken);
+        const QRectF room = placeBeside(ring, size, taken);
         taken.push_back(room);
         painter.fillRect(room, look.plate);
         painter.setPen(look.ink);

@@ -64,7 +64,8 @@ class PlateView : public QWidget {
     void paintPlate(QPainter& painter);
     void paintPhoto(QPainter& painter);
     void paintSuspects(QPainter& painter);
-    QRectF placeBeside(QPointF at, double radius, QSizeF words, const std::vector<QRectF>& taken) const;
+    QRectF ringRound(const Part& part) const;
+    QRectF placeBeside(const QRectF& ring, QSizeF words, const std::vector<QRectF>& taken) const;
     void paintTouch(QPainter& painter);
     void paintMargin(QPainter& painter);
     PartIndex partAt(QPointF p) const;

@@ -78,6 +78,21 @@ void TestCli::exitCodes() {
     if (code == 2) QVERIFY(!said.err.trimmed().isEmpty());
 }
 
+void TestCli::theWindowTellsItsOptionsWithoutADisplay() {
+    for (const char* asked : {"--help", "--version"}) {
+        QProcess window;
+        QProcessEnvironment none = QProcessEnvironment::systemEnvironment();
+        for (const char* display : {"DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"})
+            none.remove(display);
+        window.setProcessEnvironment(none);
+        window.start(programBeside("ustor"), {asked});
+        QVERIFY(window.waitForFinished());
+        QCOMPARE(window.exitStatus(), QProcess::NormalExit);
+        QCOMPARE(window.exitCode(), 0);
+        QVERIFY(window.readAllStandardOutput().contains("ustor"));
+    }
+}
+
 void TestCli::answersInJson() {
     const auto board = cli(QStringList{"--json", "board", "show"} + plotter()).json();
     QCOMPARE(board["parts"].toInt(), 147);

@@ -42,6 +42,7 @@ class TestCli : public QObject {
   private slots:
     void exitCodes_data();
     void exitCodes();
+    void theWindowTellsItsOptionsWithoutADisplay();
     void answersInJson();
     void theWayAndTheWalk();
     void goodBoardsJudge();

@@ -18,6 +18,7 @@ class TestWindow : public QObject {
     void caseTravelsInOneFile();
     void undoInTheEntryTakesTheFactBack();
     void escapeLeavesTheLine();
+    void spaceGoesOnFromAnEmptyLine();
     void nextTellsWhatALiftTaughtAndWhatASchoolCosts();
     void everyViewFitsASmallScreen();
     void everySuspectIsReachedOnASmallScreen();

@@ -429,6 +429,22 @@ void TestWindow::escapeLeavesTheLine() {
     QCOMPARE(line->text(), QString("4m "));
 }
 
+void TestWindow::spaceGoesOnFromAnEmptyLine() {
+    Window w;
+    w.openBoard();
+    auto* line = w.child<QLineEdit>("entryValue");
+    auto* kind = w.child<QComboBox>("entryKind");
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Space);
+    QCOMPARE(kind->currentData().toString(), QString("complaint"));
+    QTest::keyClicks(line, "no start");
+    QTest::keyClick(line, Qt::Key_Return);
+    QVERIFY(testing::waitUntil([&] { return activeFacts(w.session().facts()).size() == 1; }));
+    QCOMPARE(QApplication::focusWidget(), line);
+    QTest::keyClick(line, Qt::Key_Space);
+    QCOMPARE(kind->currentData().toString(), QString("plug-in"));
+    QVERIFY(line->text().isEmpty());
+}
+
 // Common practice: the first "OL" is a probe that does not touch; only one that is read again is a finding.
 void TestWindow::theFirstOpenOfAWiredMeterIsAskedAgain() {
     Window w;

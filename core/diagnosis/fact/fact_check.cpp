@@ -34,6 +34,11 @@ struct Check {
                          {{"name", name}}));
         }
     }
+    /// Two that are to lie apart.
+    void apart(const std::string& one, const std::string& other) {
+        if (!one.empty() && one == other)
+            complain(say("both ends are at {place}: it goes from one place to another", {{"place", one}}));
+    }
     void number(double value, double low, double high, const char* unit) {
         if (!std::isfinite(value))
             complain(say("the value is not a number"));
@@ -57,8 +62,10 @@ struct Check {
     void operator()(const MillivoltTaken& f) {
         place(f.place);
         place(f.black, true);
+        apart(f.place, f.black);
         place(f.plus);
         place(f.minus, true);
+        apart(f.plus, f.minus);
         volts(f.volts);
         number(f.amps, 0, bounds::amps, "A");
         if (f.amps <= 0) complain(say("millivolts without a current tell nothing"));
@@ -67,6 +74,7 @@ struct Check {
     void operator()(const ReadingTaken& f) {
         place(f.place);
         place(f.against, true);
+        apart(f.place, f.against);
         const Reading& r = f.reading;
         number(r.resolution, 0, bounds::ohms, "");
         if (r.state != ReadingState::Value) return;
@@ -120,6 +128,7 @@ struct Check {
     void operator()(const CopperWorked& f) {
         place(f.place);
         place(f.to, f.work != CopperWork::WireRun);
+        apart(f.place, f.to);
     }
     void operator()(const CameBack& f) { part(f.part, true); }
     void operator()(const RailChosen& f) { net(f.net); }
@@ -131,6 +140,7 @@ struct Check {
     void operator()(const InjectionDone& f) {
         place(f.plus);
         place(f.minus, true);
+        apart(f.plus, f.minus);
         number(f.volts, 0, bounds::volts, "V");
         amps(f.amps);
         number(f.deliveredWatts, 0, bounds::watts, "W");
