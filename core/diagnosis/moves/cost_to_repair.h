@@ -21,6 +21,9 @@ double expectedMinutes(std::vector<Trial> trials, double otherwise);
 /// Minutes to take a part off and measure after; by kind of part (common practice).
 double minutesToTry(const Part& part);
 
+/// Minutes until a part that came off is back, or what replaces it (common practice).
+constexpr double minutesToPutBack = 3;
+
 /// What it costs to go on when no part of the list is the cause (judgement): the laminate, or a search
 /// without a short.
 constexpr double unlistedMinutes = 100;

@@ -64,7 +64,7 @@ void Planner::weighHeat(NextMove& move, Side side, double works) const {
         seen += odds;
         if (views[i].repairable) bright += odds;
         if (++done > most && !densities.contains(fault->part)) {
-            after += odds * 2 * minutesToTry(own);
+            after += odds * 2 * (minutesToTry(own) + minutesToPutBack);
             continue;
         }
         auto [known, fresh] = densities.try_emplace(fault->part);

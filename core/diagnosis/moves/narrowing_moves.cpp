@@ -20,7 +20,8 @@ void Planner::lookOver() {
         const bool showsItself = view.listed && !view.parts.empty();
         const double shows = showsItself ? Knowledge::visibleShare : 0;
         constexpr double misled = 1.5; // innocent parts show marks as well
-        if (showsItself) after += view.odds * shows * misled * minutesToTry(part(view.parts.front()));
+        if (showsItself)
+            after += view.odds * shows * misled * (minutesToTry(part(view.parts.front())) + minutesToPutBack);
         shown += view.odds * shows;
     }
     const double clean = 1 - shown;
@@ -63,10 +64,13 @@ void Planner::split() {
         if (near[i] > 0 && far[i] > 0) near[i] = far[i] = 0.5;
         none.push_back(1 - near[i] - far[i]);
     }
-    move.minutesAfter =
-        m_prospect.add(move.outcomes, say("short at {place}", {{"place", best.placeNear}}), near) +
-        m_prospect.add(move.outcomes, say("short at {place}", {{"place", best.placeFar}}), far) +
-        m_prospect.add(move.outcomes, say("short on neither side"), none);
+    const double putBack = static_cast<double>(best.links.size()) * minutesToPutBack;
+    const auto outcome = [&](const Message& what, const Given& likely) {
+        return m_prospect.add(move.outcomes, what, likely, -1, putBack);
+    };
+    move.minutesAfter = outcome(say("short at {place}", {{"place", best.placeNear}}), near) +
+                        outcome(say("short at {place}", {{"place", best.placeFar}}), far) +
+                        outcome(say("short on neither side"), none);
     move.gainBits = m_prospect.gainBits({near, far, none});
     add(std::move(move));
 }

@@ -20,7 +20,10 @@ std::vector<Planner::Blamed> Planner::blamed() const {
     for (const auto& [p, b] : byPart)
         all.push_back(b);
     std::stable_sort(all.begin(), all.end(), [&](const Blamed& a, const Blamed& b) {
-        return a.all() * minutesToTry(part(b.part)) > b.all() * minutesToTry(part(a.part));
+        const auto minutes = [&](const Blamed& each) {
+            return minutesToTry(part(each.part)) + minutesToPutBack;
+        };
+        return a.all() * minutes(b) > b.all() * minutes(a);
     });
     return all;
 }
@@ -62,6 +65,12 @@ void Planner::lifts() {
         if (mounted != m_state.mounting.end() && mounted->second >= often && b.shorts < likely) continue;
         const int rail = railShortedBy(b.part);
         if (rail < 0) continue;
+        ++count;
+        // Nothing comes off for a rail that was not read as the board stands (common practice).
+        if (!isRead(rail)) {
+            readFirst(rail, turnOf(b));
+            continue;
+        }
         const double minutes = minutesToTry(part(b.part));
         const bool end = part(b.part).partClass == PartClass::Processor;
         NextMove move{MoveKind::Lift,
@@ -74,10 +83,9 @@ void Planner::lifts() {
                       minutes};
         weigh(move, given([&](const View& view) { return lowShare(rail, view, b.part); }),
               say("the short stays: {part} is innocent", {{"part", name}}),
-              say("the rail reads free without it"), b.part);
+              say("the rail reads free without it"), b.part, minutesToPutBack);
         move.turn = turnOf(b);
         add(std::move(move));
-        ++count;
     }
 }
 
@@ -104,7 +112,7 @@ void Planner::replacements() {
                                                                  [&](PartIndex p) { return p == b.part; });
                   return mended ? starts : never;
               }),
-              say("the board starts"), say("no change"), b.part);
+              say("the board starts"), say("no change"), b.part, minutesToPutBack);
         move.turn = turnOf(b);
         add(std::move(move));
         ++offered;

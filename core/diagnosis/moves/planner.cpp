@@ -100,12 +100,12 @@ Planner::Given Planner::given(const std::function<double(const View&)>& likeliho
 }
 
 void Planner::weigh(NextMove& move, const Given& yes, const Message& ifSo, const Message& ifNot,
-                    PartIndex off) const {
+                    PartIndex off, double putBack_min) const {
     Given no;
     for (const double p : yes)
         no.push_back(1 - p);
-    move.minutesAfter =
-        m_prospect.add(move.outcomes, ifSo, yes, off) + m_prospect.add(move.outcomes, ifNot, no, off);
+    move.minutesAfter = m_prospect.add(move.outcomes, ifSo, yes, off, putBack_min) +
+                        m_prospect.add(move.outcomes, ifNot, no, off, putBack_min);
     move.gainBits = m_prospect.gainBits({yes, no});
 }
 

@@ -38,7 +38,7 @@ class Planner {
     Given given(const std::function<double(const View&)>& likelihood) const;
     /// Two outcomes, one the contrary of the other.
     void weigh(NextMove& move, const Given& yes, const Message& ifSo, const Message& ifNot,
-               PartIndex off = -1) const;
+               PartIndex off = -1, double putBack_min = 0) const;
     /// The best of them: nobody looks further down the list.
     void offer(std::vector<NextMove> found, std::size_t most);
     /// The net that a person would call the rail: where its handy place lies.
@@ -87,6 +87,11 @@ class Planner {
     void afterWork();
     /// Rails not read yet as the board stands, and those whose one reading another mode would confirm.
     void measureRails();
+    NextMove readingOf(int rail) const;
+    /// Without power, as the board stands.
+    bool isRead(int rail) const;
+    /// Its reading stands no later than in that turn.
+    void readFirst(int rail, int turn);
     static bool onNet(const View& view, NetIndex net);
     /// Half a minute from pad to pad: a link that may be open, a switch that may be punched through.
     void across();

@@ -85,7 +85,8 @@ double Prospect::weightedMinutes(const std::vector<double>& given, PartIndex off
     if (open <= least) return 0;
     std::vector<Trial> trials;
     for (const PartIndex part : parts)
-        trials.push_back({byPart[static_cast<std::size_t>(part)] / open, minutesToTry(m_board.parts[part])});
+        trials.push_back({byPart[static_cast<std::size_t>(part)] / open,
+                          minutesToTry(m_board.parts[part]) + minutesToPutBack});
     // What is found by no trial is what no part is, or a part that was not worth the trial.
     const double otherwise = unlisted > 0 ? unlistedSum / unlisted : unlistedMinutes;
     return hopeful ? all * hopefulMinutes(trials, open / all, otherwise)
@@ -107,11 +108,11 @@ double Prospect::hopefulMinutes(const std::vector<Trial>& trials, double open, d
 }
 
 double Prospect::add(std::vector<MoveOutcome>& outcomes, const Message& what,
-                     const std::vector<double>& given, PartIndex off) const {
+                     const std::vector<double>& given, PartIndex off, double putBack_min) const {
     double odds = 0;
     for (std::size_t i = 0; i < m_views.size(); ++i)
         odds += m_views[i].odds * given[i];
-    const double minutes = weightedMinutes(given, off);
+    const double minutes = weightedMinutes(given, off) + odds * putBack_min;
     double repairable = 0;
     for (std::size_t i = 0; i < m_views.size(); ++i)
         if (m_views[i].repairable) repairable += m_views[i].odds * given[i];

@@ -43,8 +43,9 @@ class Prospect {
     /// Trying part after part, without any further question.
     double minutesByLifting() const { return m_liftingOnly; }
     /// Adds an outcome of which each view foresees so much; returns what it adds to the expected minutes.
+    /// `off` is a part that is off then; putting back what came off is due after any outcome.
     double add(std::vector<MoveOutcome>& outcomes, const Message& what, const std::vector<double>& given,
-               PartIndex off = -1) const;
+               PartIndex off = -1, double putBack_min = 0) const;
     /// Fall of the doubt in bits when one of several outcomes shows, each given by view.
     double gainBits(const std::vector<std::vector<double>>& outcomes) const;
     /// Sum of the odds of those for which it holds.

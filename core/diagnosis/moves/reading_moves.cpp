@@ -74,29 +74,60 @@ void Planner::measureRails() {
     if (asked.size() > mostWeighed) asked.resize(mostWeighed);
     std::vector<NextMove> found;
     for (const Asked& each : asked) {
-        const NetIndex net = handyNet(each.rail);
-        const std::string place = handyPlace(m_board, *m_state.netParts, net);
-        NextMove move{MoveKind::MeasureRail,
-                      place,
-                      {},
-                      {},
-                      say("disconnect battery and adapter, discharge the bulk capacitors"),
-                      0.5};
-        move.mode = each.modes.contains(MeterMode::Ohms) ? MeterMode::Diode : MeterMode::Ohms;
-        move.sentence =
-            each.modes.empty()
-                ? say("Measure {net} at {place}, power off",
-                      {{"net", m_board.nets[net].name}, {"place", place}})
-                : say("Measure {net} at {place} once more, in {mode}",
-                      {{"net", m_board.nets[net].name}, {"place", place}, {"mode", labelOf(move.mode)}});
-        move.reason = each.open ? say("OL is first of all a probe that does not touch: press, and read again")
-                      : !each.modes.empty() ? say("one low reading may be a slip of the probe")
-                      : each.everRead       ? say("not read since the board was worked on")
-                                            : say("a rail not read yet");
+        NextMove move = readingOf(each.rail);
+        if (!each.modes.empty()) {
+            const NetIndex net = handyNet(each.rail);
+            if (each.modes.contains(MeterMode::Ohms)) move.mode = MeterMode::Diode;
+            move.sentence =
+                say("Measure {net} at {place} once more, in {mode}",
+                    {{"net", m_board.nets[net].name}, {"place", move.place}, {"mode", labelOf(move.mode)}});
+            move.reason = each.open
+                              ? say("OL is first of all a probe that does not touch: press, and read again")
+                              : say("one low reading may be a slip of the probe");
+        } else if (each.everRead)
+            move.reason = say("not read since the board was worked on");
         weigh(move, each.low, say("it reads low: the hunt goes on there"), say("it is free of shorts"));
         found.push_back(std::move(move));
     }
     offer(std::move(found), mostOffered);
+}
+
+NextMove Planner::readingOf(int rail) const {
+    const NetIndex net = handyNet(rail);
+    const std::string place = handyPlace(m_board, *m_state.netParts, net);
+    NextMove move{
+        MoveKind::MeasureRail,
+        place,
+        say("Measure {net} at {place}, power off", {{"net", m_board.nets[net].name}, {"place", place}}),
+        say("a rail not read yet"),
+        say("disconnect battery and adapter, discharge the bulk capacitors"),
+        0.5};
+    move.mode = MeterMode::Ohms;
+    return move;
+}
+
+bool Planner::isRead(int rail) const {
+    const auto& readings = m_readings[static_cast<std::size_t>(rail)];
+    return std::any_of(readings.begin(), readings.end(),
+                       [&](const auto* r) { return r->taken.reading.mode != MeterMode::Volts && asNow(*r); });
+}
+
+void Planner::readFirst(int rail, int turn) {
+    const auto reads = [&](const NextMove& move) {
+        return (move.kind == MoveKind::MeasureRail || move.kind == MoveKind::MeasureAfterLift ||
+                move.kind == MoveKind::ProveRail) &&
+               m.circuit.railOf(netOfPlace(m_board, move.place)) == rail;
+    };
+    const auto found = std::find_if(m_moves.begin(), m_moves.end(), reads);
+    if (found != m_moves.end()) {
+        found->turn = std::min(found->turn, turn);
+        return;
+    }
+    NextMove move = readingOf(rail);
+    weigh(move, given([&](const View& view) { return lowShare(rail, view); }),
+          say("it reads low: the hunt goes on there"), say("it is free of shorts"));
+    move.turn = turn;
+    m_moves.push_back(std::move(move));
 }
 
 bool Planner::onNet(const View& view, NetIndex net) {
