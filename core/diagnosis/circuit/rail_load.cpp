@@ -14,6 +14,9 @@ constexpr Spread mainRail{2.5e3, 1.3}, lowRail{400, 1.5}, unknownRail{2.5e3, 1.9
 constexpr double unlistedChips = 0.4;
 /// Chips that take nothing without power: their rail reads like one with capacitors alone.
 constexpr double asleep = 0.15;
+/// Drivers that leave their gate open without power: from gate to anything "OL" is as usual as kilohms
+/// (common practice).
+constexpr double drivesNothing = 0.5;
 /// Working voltages up to that feed memories and logic of low voltage.
 constexpr double low_v = 2;
 
@@ -36,7 +39,7 @@ std::vector<LoadLevel> loadLevels(const RailSigns& signs) {
     for (int i = first; i <= last; ++i) {
         const double ohms = std::pow(10.0, static_cast<double>(i) / perDecade);
         const double chips = density(usual, ohms);
-        const double idle = signs.consumers ? asleep : 1 - unlistedChips;
+        const double idle = signs.gate ? drivesNothing : signs.consumers ? asleep : 1 - unlistedChips;
         const double other = (1 - idle) * chips + idle * density(noConsumers, ohms);
         levels.push_back({ohms, coreShare * density(coreRail, ohms) + (1 - coreShare) * other});
         sum += levels.back().share;

@@ -91,7 +91,7 @@ bool Planner::bringsPower(PartIndex plug) const {
         });
         if (atInput && first < 0) first = p;
     }
-    return connectors > 1 && plug == first;
+    return plug == first && (connectors > 1 || !m_state.sources.empty());
 }
 
 void Planner::unplug() {

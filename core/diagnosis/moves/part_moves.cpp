@@ -126,6 +126,8 @@ void Planner::refit() {
         const std::string& plug = *m_state.unplugged.begin();
         const PartIndex p = m_board.findPart(plug);
         if (p >= 0 && m.belief.cause[static_cast<std::size_t>(p)] > guilty) {
+            constexpr int readings = 2; // no first power proves it: not one of them alone
+            if (!railsProven(readings)) return;
             NextMove close{
                 MoveKind::Close,
                 "",

@@ -192,12 +192,50 @@ double Planner::ownLow(int rail, const View& view) const {
         if (!low) continue;
         const bool explained = std::any_of(view.left.begin(), view.left.end(),
                                            [&](const Fault& fault) { return shorts(fault, rail); });
-        if (explained) break;
+        if (explained) {
+            const Reading& reading = (*at)->taken.reading;
+            const bool tells = *low && reading.mode == MeterMode::Ohms && asNow(**at);
+            if (tells) return staysAsLow(rail, reading.value);
+            break;
+        }
         if (*low && !asNow(**at)) break; // something else may have shorted it then
         constexpr double again = 0.9, never = 0.03;
         return *low ? again : never;
     }
     return m_ownLow[static_cast<std::size_t>(rail)];
+}
+
+double Planner::staysAsLow(int rail, double read_ohms) const {
+    // Beside a short a rail takes no more than what was read; by itself it reads about as low, or higher.
+    constexpr double noMore = 1.25, alike = 1.6, contact_ohms = 0.2;
+    double may = 0, does = 0;
+    for (const LoadLevel& level : m.circuit.rails()[static_cast<std::size_t>(rail)].levels) {
+        if (level.ohms * noMore < read_ohms) continue;
+        may += level.share;
+        if (level.ohms <= alike * read_ohms + contact_ohms) does += level.share;
+    }
+    return may > 0 ? does / may : m_ownLow[static_cast<std::size_t>(rail)];
+}
+
+double Planner::saysShort(int rail, const View& view) const {
+    if (!lowByNature(rail)) return lowShare(rail, view);
+    constexpr double seldom = 0.1;
+    double own = 0, next_ohms = 0; // what is next to nothing for such a rail
+    for (const LoadLevel& level : m.circuit.rails()[static_cast<std::size_t>(rail)].levels) {
+        if (own + level.share > seldom) break;
+        own += level.share;
+        next_ohms = level.ohms;
+    }
+    double says = own;
+    for (const Fault& fault : view.left) {
+        if (!shorts(fault, rail) || fault.through()) continue;
+        double its = 0;
+        for (const ShortLevel& level :
+             shortLevels(fault.part < 0 ? PartClass::Other : part(fault.part).partClass))
+            if (level.ohms <= next_ohms) its += level.share;
+        says = std::max(says, its);
+    }
+    return says;
 }
 
 std::string Planner::padOn(const Part& of, NetIndex net) const {

@@ -51,6 +51,11 @@ class Planner {
     MeterMode newestMode(int rail) const;
     /// How likely the rail reads low with what is left on it but for one part.
     double lowShare(int rail, const View& view, PartIndex without = -1) const;
+    /// That the first reading of a rail says "short": of one that is low by nature only next to nothing does.
+    double saysShort(int rail, const View& view) const;
+    bool lowByNature(int rail) const { return m_ownLow[static_cast<std::size_t>(rail)] > 0.5; }
+    /// What the rail takes by itself is as low as what was read of it together with a short.
+    double staysAsLow(int rail, double read_ohms) const;
     /// The rail by itself: what it was read at counts where this view has nothing else to explain it.
     double ownLow(int rail, const View& view) const;
     /// A pad of the part on that net that a person can name: no other net answers to it.
@@ -88,6 +93,7 @@ class Planner {
     /// Rails not read yet as the board stands, and those whose one reading another mode would confirm.
     void measureRails();
     NextMove readingOf(int rail) const;
+    void weighReading(NextMove& move, int rail, const Given& low, bool everRead) const;
     /// Without power, as the board stands.
     bool isRead(int rail) const;
     /// Its reading stands no later than in that turn.
@@ -103,7 +109,7 @@ class Planner {
     void split();
     bool readWithout(const std::string& name) const;
     /// The first connector that the input reaches is taken for the power jack; on a board with only one
-    /// nobody knows.
+    /// nobody knows, until a source was plugged in.
     bool bringsPower(PartIndex plug) const;
     void unplug();
     /// Only once somebody has begun to read along the copper: the current is held then.
@@ -145,6 +151,9 @@ class Planner {
     /// Fixed is what was proven: rails that were down read again, rails never read accounted for, first power
     /// as it should be.
     void prove();
+    /// Rails that were down were read as often since, and none that may be down was never read; what is
+    /// missing is added.
+    bool railsProven(int readings);
     /// What was done so far took about so long: by its moves, for facts are often told afterwards.
     double minutesSpent() const;
     /// The work so far stays within what the job pays, or something is likely now. What was spent does not

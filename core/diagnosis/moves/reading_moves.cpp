@@ -59,7 +59,8 @@ void Planner::measureRails() {
         }
         if (modes.size() > 1 || (modes.size() == 1 && !low && !open)) continue;
         // A second reading in another mode: what made the first one low makes this one so too, but a slip.
-        Given yes = given([&](const View& view) { return lowShare(rail, view); });
+        Given yes =
+            given([&](const View& view) { return everRead ? lowShare(rail, view) : saysShort(rail, view); });
         double odds = 0;
         for (std::size_t i = 0; i < yes.size(); ++i)
             odds += m_prospect.views()[i].odds * yes[i];
@@ -86,10 +87,17 @@ void Planner::measureRails() {
                               : say("one low reading may be a slip of the probe");
         } else if (each.everRead)
             move.reason = say("not read since the board was worked on");
-        weigh(move, each.low, say("it reads low: the hunt goes on there"), say("it is free of shorts"));
+        weighReading(move, each.rail, each.low, each.everRead);
         found.push_back(std::move(move));
     }
     offer(std::move(found), mostOffered);
+}
+
+void Planner::weighReading(NextMove& move, int rail, const Given& low, bool everRead) const {
+    if (!everRead && lowByNature(rail))
+        return weigh(move, low, say("it reads next to nothing: less than its chips alone"),
+                     say("it reads as low as its chips do"));
+    weigh(move, low, say("it reads low: the hunt goes on there"), say("it is free of shorts"));
 }
 
 NextMove Planner::readingOf(int rail) const {
@@ -124,8 +132,11 @@ void Planner::readFirst(int rail, int turn) {
         return;
     }
     NextMove move = readingOf(rail);
-    weigh(move, given([&](const View& view) { return lowShare(rail, view); }),
-          say("it reads low: the hunt goes on there"), say("it is free of shorts"));
+    const bool everRead = !m_readings[static_cast<std::size_t>(rail)].empty();
+    weighReading(move, rail, given([&](const View& view) {
+                     return everRead ? lowShare(rail, view) : saysShort(rail, view);
+                 }),
+                 everRead);
     move.turn = turn;
     m_moves.push_back(std::move(move));
 }
