@@ -44,7 +44,7 @@ bool isChip(const Part& part) {
 
 HeatLook::HeatLook(const CaseState& state, const BoardCircuit& circuit, const CaseState::TakenHeat& heat)
     : m_state(state), m_board(state.board), m_circuit(circuit), m_found(heat.found), m_fact(heat.fact),
-      m_then(heat.then) {
+      m_then(heat.then), m_volts(injectedVolts(state, heat)) {
     const NetIndex net = state.board.findNet(heat.found.net);
     m_rail = net >= 0 ? circuit.railOf(net) : -1;
     const BoardBox box = state.board.box();
@@ -242,11 +242,26 @@ double HeatLook::ofFault(const Fault& fault, std::span<const Fault> faults) cons
     return carried->second * seen + (1 - carried->second) * m_without;
 }
 
+/// Where it begins to conduct nobody knows: somewhere up to the working voltage, on a logarithmic scale.
+double HeatLook::ofBreakdown(const Fault& fault) const {
+    constexpr double least_v = 0.7, usual_v = 12;
+    const int rail = m_circuit.railOf(fault.a);
+    if (!m_volts || !isOn(m_board, *m_then, fault) || (m_rail >= 0 && rail != m_rail)) return m_without;
+    const auto& nominal = m_board.nets[static_cast<std::size_t>(fault.a)].nominal;
+    const double works_v = std::max(1.5 * least_v, nominal ? nominal->value : usual_v);
+    const double conducts =
+        std::clamp(std::log(*m_volts / least_v) / std::log(works_v / least_v), 0.02, 0.98);
+    return conducts * seenAt(fault.part) + (1 - conducts) * m_without;
+}
+
 double HeatLook::logLikelihood(std::span<const Fault> faults) const {
     double best = 0;
     bool any = false;
     for (const Fault& fault : faults) {
-        if (reaches(fault)) {
+        if (fault.kind == FaultKind::Breakdown) {
+            best = std::max(best, ofBreakdown(fault));
+            any = true;
+        } else if (reaches(fault)) {
             best = std::max(best, ofFault(fault, faults));
             any = true;
         } else if (const auto its = before(fault)) {

@@ -5,6 +5,7 @@
 
 #include <map>
 #include <memory>
+#include <optional>
 #include <span>
 #include <vector>
 
@@ -32,6 +33,7 @@ class HeatLook {
     double seenAt(PartIndex part) const;
     double chipsOf(int rail, double warm) const;
     double ofFault(const Fault& fault, std::span<const Fault> faults) const;
+    double ofBreakdown(const Fault& fault) const;
     double besideOwnLoad(const Fault& fault) const;
     double behind(const Fault& through, std::span<const Fault> faults) const;
     /// Of a short before a switch whose body diode leads to it; nothing where none does.
@@ -48,7 +50,8 @@ class HeatLook {
     HeatFound m_found;
     long m_fact = 0;
     std::shared_ptr<const PartsOff> m_then;
-    int m_rail = -1; ///< that was injected into; -1: not said
+    std::optional<double> m_volts; ///< put on
+    int m_rail = -1;               ///< that was injected into; -1: not said
     Parts m_links;
     std::vector<BodyDiode> m_bodyDiodes; ///< that lead away from the rail
     /// By part that was lifted since: how much of the current it can have carried, for the rail read nearly

@@ -50,6 +50,7 @@ constexpr double saidNotToStart = 0.25;
 Where whereOf(const Fault& fault, const BoardCircuit& circuit, const Feed& feed) {
     switch (fault.kind) {
     case FaultKind::Short:
+    case FaultKind::Breakdown:
     case FaultKind::Unlisted: {
         // What lies nearest to the plug decides.
         const FeedStage a = feed.stageOf(circuit.railOf(fault.a));

@@ -25,7 +25,7 @@ constexpr LevelShares derived{0.3, 0.06, 0.64};
 constexpr double derivedCounts = 1.5;
 
 bool shortsRail(const Fault& fault, int rail, const BoardCircuit& circuit) {
-    if (!fault.conducts() || rail < 0) return false;
+    if (!fault.conductsUnderPower() || rail < 0) return false;
     return circuit.railOf(fault.a) == rail || circuit.railOf(fault.b) == rail;
 }
 

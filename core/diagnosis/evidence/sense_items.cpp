@@ -57,8 +57,8 @@ bool onRail(const Board& board, const BoardCircuit& circuit, PartIndex part, int
 double shareUnder(const Sensed& s, const Fault& fault, const Board& board, const BoardCircuit& circuit) {
     const SenseShares shares = sharesOf(s.by);
     const int a = circuit.railOf(fault.a), b = circuit.railOf(fault.b);
-    const bool powered =
-        fault.conducts() && isOn(board, *s.then, fault) && (s.rail < 0 || a == s.rail || b == s.rail);
+    const bool powered = fault.conductsUnderPower() && isOn(board, *s.then, fault) &&
+                         (s.rail < 0 || a == s.rail || b == s.rail);
     const bool busyChip =
         s.by == HeatSense::Idle && fault.kind == FaultKind::Dead && isOn(board, *s.then, fault);
     constexpr double nothingWarm = 0.85;

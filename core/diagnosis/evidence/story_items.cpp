@@ -29,6 +29,7 @@ Whom whomOf(const Fault& fault, const Board& board) {
     case FaultKind::Other:
         return Whom::Other;
     case FaultKind::Short:
+    case FaultKind::Breakdown:
         break;
     }
     switch (board.parts[static_cast<std::size_t>(fault.part)].partClass) {
@@ -163,7 +164,7 @@ std::vector<EvidenceItem> negotiationEvidence(const CaseState& state) {
                  double share = passSound, differs = 0.01;
                  for (const Fault& fault : faults) {
                      if (!isOn(state.board, *then, fault)) continue;
-                     const double own = fault.conducts()                ? passShort
+                     const double own = fault.conductsUnderPower()      ? passShort
                                         : fault.kind == FaultKind::Open ? passOpen
                                                                         : passElse;
                      share = std::min(share, own);
@@ -172,7 +173,7 @@ std::vector<EvidenceItem> negotiationEvidence(const CaseState& state) {
                      const bool atPort = port >= 0 ? fault.part == port : connector;
                      differs = std::max(differs, atPort                          ? byPort
                                                  : fault.kind == FaultKind::Dead ? byChip
-                                                 : fault.conducts()              ? shortOneWay
+                                                 : fault.conductsUnderPower()    ? shortOneWay
                                                                                  : oneWay);
                  }
                  return std::log(otherWayDiffers ? differs : passes ? share : 1 - share);

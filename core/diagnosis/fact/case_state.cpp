@@ -28,6 +28,13 @@ NetIndex netOfPlace(const Board& board, const NetParts& parts, const std::string
     return netOfPlace(board, place);
 }
 
+std::optional<double> injectedVolts(const CaseState& state, const CaseState::TakenHeat& heat) {
+    for (auto at = state.injections.rbegin(); at != state.injections.rend(); ++at)
+        if (heat.found.injection > 0 ? at->first == heat.found.injection : at->first < heat.fact)
+            return at->second.volts;
+    return std::nullopt;
+}
+
 Message sentenceOn(const Board& board, const FactBody& body) {
     Message sentence = sentenceOf(body);
     const auto* taken = std::get_if<ReadingTaken>(&body);

@@ -116,6 +116,10 @@ NetIndex netOfPlace(const Board& board, const NetParts& parts, const std::string
 /// The part that a fact names; -1 where the board has none of that name.
 PartIndex partNamed(const CaseState& state, const std::string& designator);
 
+/// What the injection put on that a look at the heat belongs to; the last one before it where the look names
+/// none. Nothing where there was none.
+std::optional<double> injectedVolts(const CaseState& state, const CaseState::TakenHeat& heat);
+
 /// The line for the trail with what this board adds: a reading names the net that it was taken on.
 Message sentenceOn(const Board& board, const FactBody& body);
 

@@ -23,8 +23,8 @@ std::vector<Candidate> candidatesOf(const CaseState& state, const BoardCircuit& 
 struct KindShares {
     /// A part that was put on again, or its solder, shorts (common practice: rare).
     static constexpr double rework = 0.03;
-    static constexpr double shorts = 0.74, unlisted = 0.05, open = 0.07, dead = 0.05, nothing = 0.07,
-                            other = 0.02;
+    static constexpr double shorts = 0.725, breakdown = 0.015, unlisted = 0.05, open = 0.07, dead = 0.05,
+                            nothing = 0.07, other = 0.02;
 };
 
 } // namespace ustor

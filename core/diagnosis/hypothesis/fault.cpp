@@ -26,6 +26,8 @@ std::string_view wordOf(FaultKind kind) {
     switch (kind) {
     case FaultKind::Short:
         return "short";
+    case FaultKind::Breakdown:
+        return "breakdown";
     case FaultKind::Open:
         return "open";
     case FaultKind::Unlisted:

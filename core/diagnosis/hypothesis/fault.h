@@ -9,12 +9,13 @@
 namespace ustor {
 
 enum class FaultKind {
-    Short,    ///< of a part, from a net to ground or through it from one net to another
-    Open,     ///< a part or its joint that should conduct and does not
-    Unlisted, ///< laminate, solder, or a part that no file lists, from a net to ground
-    Dead,     ///< a controller or load that shows nothing without power
-    Nothing,  ///< nothing electrical: firmware, a battery, a cable
-    Other     ///< something that no hypothesis says
+    Short,     ///< of a part, from a net to ground or through it from one net to another
+    Breakdown, ///< a short that shows only at a voltage above any that a meter puts on
+    Open,      ///< a part or its joint that should conduct and does not
+    Unlisted,  ///< laminate, solder, or a part that no file lists, from a net to ground
+    Dead,      ///< a controller or load that shows nothing without power
+    Nothing,   ///< nothing electrical: firmware, a battery, a cable
+    Other      ///< something that no hypothesis says
 };
 std::string_view wordOf(FaultKind kind);
 
@@ -27,7 +28,10 @@ struct Fault {
     NetIndex a = -1, b = -1; ///< of what conducts; `b` is -1 for ground. Unlisted: the net
     bool operator==(const Fault&) const = default;
 
+    /// At what a meter puts on.
     bool conducts() const { return kind == FaultKind::Short || kind == FaultKind::Unlisted; }
+    /// At the voltage that the rail works at.
+    bool conductsUnderPower() const { return conducts() || kind == FaultKind::Breakdown; }
     bool through() const { return kind == FaultKind::Short && b >= 0; }
 };
 

@@ -18,6 +18,8 @@ Message sentenceOf(const Board& board, const Fault& fault) {
                        {{"part", part}, {"from", name(fault.a)}, {"to", name(fault.b)}});
         return say("{part} is shorted", {{"part", part}});
     }
+    case FaultKind::Breakdown:
+        return say("{part} is shorted, but only under voltage", {{"part", part}});
     case FaultKind::Open:
         return say("{part} is open", {{"part", part}});
     case FaultKind::Unlisted:

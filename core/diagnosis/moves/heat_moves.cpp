@@ -40,7 +40,7 @@ bool Planner::looked(Side side) const {
 
 const Fault* Planner::warmed(const View& view) const {
     for (const Fault& fault : view.left)
-        if (shorts(fault, m_hunted)) return &fault;
+        if (shorts(fault, m_hunted) || breaksDown(fault, m_hunted)) return &fault;
     return nullptr;
 }
 
@@ -151,6 +151,53 @@ void Planner::inject() {
         weighHeat(move, side, 0.5);
         add(std::move(move));
     }
+}
+
+int Planner::railThatBreaksDown() const {
+    std::map<int, double> rails;
+    for (const View& view : m_prospect.views())
+        for (const Fault& fault : view.left)
+            if (fault.kind == FaultKind::Breakdown) rails[m.circuit.railOf(fault.a)] += view.odds;
+    int best = -1;
+    constexpr double worthALook = 0.05;
+    double most = worthALook;
+    for (const auto& [rail, odds] : rails)
+        if (rail >= 0 && isRead(rail) && odds > most) {
+            best = rail;
+            most = odds;
+        }
+    return best;
+}
+
+void Planner::injectUnderVoltage() {
+    if (!m.tools.supply || !m.tools.camera || m_hunted >= 0) return;
+    const int rail = railThatBreaksDown();
+    if (rail < 0) return;
+    m_hunted = rail;
+    const auto raised = [&](Side side) {
+        return std::any_of(m_state.heat.begin(), m_state.heat.end(), [&](const auto& heat) {
+            return heat.found.side == side && *heat.then == m_now &&
+                   m.circuit.railOf(m_board.findNet(heat.found.net)) == rail &&
+                   injectedVolts(m_state, heat).value_or(0) > nearOne_v;
+        });
+    };
+    const Side first = sideToFace(), other = first == Side::Top ? Side::Bottom : Side::Top;
+    if (raised(first) && raised(other)) return;
+    const Side side = raised(first) ? other : first;
+    const NetIndex net = handyNet(rail);
+    NextMove move{MoveKind::Inject,
+                  handyPlace(m_board, *m_state.netParts, net),
+                  say("Inject into {rail}, raise the voltage by halves and watch the {side} side",
+                      {{"rail", m_board.nets[net].name}, {"side", labelOf(side)}}),
+                  say("no meter finds a capacitor that shorts only under voltage"),
+                  say("each step is held below the rail's limit; eye protection: a shorted tantalum can "
+                      "burst"),
+                  4};
+    move.side = side;
+    move.school = School::Climb;
+    constexpr double works = 0.6; // it has to begin to conduct below the rail's limit
+    weighHeat(move, side, works);
+    add(std::move(move));
 }
 
 bool Planner::nothingSeen() const {

@@ -12,9 +12,12 @@ std::vector<Planner::Blamed> Planner::blamed() const {
     for (const View& view : m_prospect.views())
         for (const PartIndex p : view.parts) {
             Blamed& b = byPart.try_emplace(p, Blamed{p}).first->second;
-            const bool shorts = std::any_of(view.left.begin(), view.left.end(),
-                                            [p](const Fault& f) { return f.part == p && f.conducts(); });
-            (shorts ? b.shorts : b.other) += view.odds;
+            const auto has = [&](auto&& is) {
+                return std::any_of(view.left.begin(), view.left.end(),
+                                   [&](const Fault& f) { return f.part == p && is(f); });
+            };
+            (has([](const Fault& f) { return f.conducts(); }) ? b.shorts : b.other) += view.odds;
+            if (has([](const Fault& f) { return f.kind == FaultKind::Breakdown; })) b.breakdown += view.odds;
         }
     std::vector<Blamed> all;
     for (const auto& [p, b] : byPart)
@@ -102,8 +105,11 @@ void Planner::replacements() {
         NextMove move{MoveKind::Replace,
                       name,
                       say("Replace {part} and try again", {{"part", name}}),
-                      say("{odds} that it is open or dead: no meter shows that from outside",
-                          {{"odds", percent(b.other)}}),
+                      b.breakdown > 0.5 * b.other
+                          ? say("{odds} that it shorts under voltage: no meter shows that",
+                                {{"odds", percent(b.other)}})
+                          : say("{odds} that it is open or dead: no meter shows that from outside",
+                                {{"odds", percent(b.other)}}),
                       say("hot air: shield plastic, mind the neighbours"),
                       minutesToTry(part(b.part)) + power};
         weigh(move, given([&](const View& view) {

@@ -75,6 +75,7 @@ std::vector<NextMove> Planner::moves() {
     replacements();
     refit();
     prove();
+    injectUnderVoltage(); // the rail is the hunted one from here on
     stop();
     // The complaint and the first look cost next to nothing, and come before anything is touched.
     std::stable_sort(m_moves.begin(), m_moves.end(), [](const NextMove& a, const NextMove& b) {

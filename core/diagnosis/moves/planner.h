@@ -70,6 +70,10 @@ class Planner {
         return fault.conducts() && (m.circuit.railOf(fault.a) == rail || m.circuit.railOf(fault.b) == rail);
     }
 
+    bool breaksDown(const Fault& fault, int rail) const {
+        return fault.kind == FaultKind::Breakdown && m.circuit.railOf(fault.a) == rail;
+    }
+
     // What a person wants to begin with (chosen_school.cpp)
 
     bool chosenFirst(const Part& part) const;
@@ -123,6 +127,11 @@ class Planner {
     void weighHeat(NextMove& move, Side side, double works) const;
     Side sideToFace() const;
     void inject();
+    /// Of the rails that read free without power the one where something most likely breaks down; -1 where it
+    /// is not worth a look.
+    int railThatBreaksDown() const;
+    /// Where no rail is down.
+    void injectUnderVoltage();
     /// Every look at the heat of this rail ended without any, all of them near one volt.
     bool nothingSeen() const;
 
@@ -130,7 +139,8 @@ class Planner {
 
     struct Blamed {
         PartIndex part;
-        double shorts = 0, other = 0; ///< as a short; as open or dead
+        double shorts = 0, other = 0; ///< as a short; as open, dead, or shorted only under voltage
+        double breakdown = 0;         ///< of `other`: the last
         double all() const { return shorts + other; }
     };
     /// Parts on the board that are to blame, most promising per minute first.
