@@ -166,6 +166,7 @@ void BoardCircuit::addRails() {
         const RailKind kind = railKindOf(m_board, m_parts, first);
         RailSigns signs{kind, stretch.nominal, false, 0, !inside};
         signs.gate = rail.nets.size() == 1 && gates.contains(rail.nets.front()) && !isPower.contains(first);
+        rail.gate = signs.gate;
         for (const PartIndex p : chips) {
             constexpr double large_mm = 9; // processors are that and more (common practice)
             const Part& part = m_board.parts[p];

@@ -66,6 +66,7 @@ class BoardCircuit {
         int consumerPads = 0;          ///< nets of it that a chip is on, once a chip
         std::vector<LoadLevel> levels; ///< what it may show by itself
         double usualOhms = 0;
+        bool gate = false; ///< of a switch: it carries no power
     };
     const std::vector<Rail>& rails() const { return m_rails; }
     /// The rail has the voltage of the plug, or a switch hands it on: whatever its name, it is no core's.

@@ -16,7 +16,7 @@ constexpr double unlistedChips = 0.4;
 constexpr double asleep = 0.15;
 /// Drivers that leave their gate open without power: from gate to anything "OL" is as usual as kilohms
 /// (common practice).
-constexpr double drivesNothing = 0.5;
+constexpr double drivesNothing = 0.5, open_ohms = 1e9;
 /// Working voltages up to that feed memories and logic of low voltage.
 constexpr double low_v = 2;
 
@@ -39,7 +39,7 @@ std::vector<LoadLevel> loadLevels(const RailSigns& signs) {
     for (int i = first; i <= last; ++i) {
         const double ohms = std::pow(10.0, static_cast<double>(i) / perDecade);
         const double chips = density(usual, ohms);
-        const double idle = signs.gate ? drivesNothing : signs.consumers ? asleep : 1 - unlistedChips;
+        const double idle = signs.consumers ? asleep : 1 - unlistedChips;
         const double other = (1 - idle) * chips + idle * density(noConsumers, ohms);
         levels.push_back({ohms, coreShare * density(coreRail, ohms) + (1 - coreShare) * other});
         sum += levels.back().share;
@@ -56,6 +56,11 @@ std::vector<LoadLevel> loadLevels(const RailSigns& signs) {
     for (std::size_t i = 0; i < levels.size(); ++i) {
         const double its = odd / decades * (notCore && levels[i].ohms < below_ohms ? hardlyEver : 1);
         levels[i].share = (1 - odd) * levels[i].share / sum + (i % perDecade == 0 ? its : 0);
+    }
+    if (signs.gate) {
+        for (LoadLevel& level : levels)
+            level.share *= 1 - drivesNothing;
+        levels.push_back({open_ohms, drivesNothing});
     }
     return levels;
 }

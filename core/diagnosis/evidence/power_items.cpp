@@ -44,6 +44,8 @@ constexpr std::array<Row, plugIns> table{
      {PlugIn::Starts, {0.002, 0.01, 0.004, 0.02, 0.01, 0.02, 0.24, 0.1, 0.87}}}};
 /// Where nobody said what the board does, a current that starts may as well be one that does not.
 constexpr double unsaidStarts = 0.85;
+/// Power put on twice, with nothing changed that matters (judgement).
+constexpr double showsAgain = 0.9;
 /// Of the looks at a sound board that does not start, those where somebody says so.
 constexpr double saidNotToStart = 0.25;
 
@@ -135,22 +137,30 @@ std::vector<EvidenceItem> sourceEvidence(const CaseState& state, const BoardCirc
                         [&](const CaseState::TakenSource& later) { return *later.then == *taken.then; });
         if (seenAgain) continue;
         const PlugIn shows = plugInOf(taken.shows);
+        const CaseState::TakenSource* before = i > 0 ? &state.sources[i - 1] : nullptr;
         const bool said = taken.shows.reaction != Reaction::NotSaid;
-        items.push_back(
-            {taken.fact, labelOf(shows),
-             [&state, &circuit, &feed, shows, said, then = taken.then](std::span<const Fault> faults) {
-                 const PlugInShares shares = plugInShares(faults, state, *then, circuit, feed);
-                 double share = shares[static_cast<std::size_t>(shows)];
-                 // Somebody looked, and it does not start: seldom with nothing wrong any more.
-                 const bool sound = std::none_of(faults.begin(), faults.end(), [&](const Fault& fault) {
-                     return isOn(state.board, *then, fault);
-                 });
-                 if (said && sound && shows != PlugIn::Starts) share *= saidNotToStart;
-                 // What starts takes its current as well.
-                 if (!said && (shows == PlugIn::TakesSome || shows == PlugIn::TakesMuch))
-                     share += 0.5 * unsaidStarts * shares[static_cast<std::size_t>(PlugIn::Starts)];
-                 return std::log(share);
-             }});
+        items.push_back({taken.fact, labelOf(shows),
+                         [&state, &circuit, &feed, shows, said, before,
+                          then = taken.then](std::span<const Fault> faults) {
+                             const PlugInShares shares = plugInShares(faults, state, *then, circuit, feed);
+                             double share = shares[static_cast<std::size_t>(shows)];
+                             // Nothing that is wrong was touched since: it shows what it showed, and that is
+                             // no second witness.
+                             if (before && standAlike(state.board, *before->then, *then, faults))
+                                 return std::log((plugInOf(before->shows) == shows ? showsAgain : 0) +
+                                                 (1 - showsAgain) * share);
+                             // Somebody looked, and it does not start: seldom with nothing wrong any more.
+                             const bool sound =
+                                 std::none_of(faults.begin(), faults.end(), [&](const Fault& fault) {
+                                     return isOn(state.board, *then, fault);
+                                 });
+                             if (said && sound && shows != PlugIn::Starts) share *= saidNotToStart;
+                             // What starts takes its current as well.
+                             if (!said && (shows == PlugIn::TakesSome || shows == PlugIn::TakesMuch))
+                                 share +=
+                                     0.5 * unsaidStarts * shares[static_cast<std::size_t>(PlugIn::Starts)];
+                             return std::log(share);
+                         }});
     }
     return items;
 }

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <utility>
 
 namespace ustor {
 namespace {
@@ -73,6 +74,12 @@ PowerLevels::PowerLevels(const CaseState& state, const BoardCircuit& circuit, co
                                {{"place", r->taken.place}, {"reading", textOf(r->taken.reading)}})});
     }
     std::sort(m_taken.begin(), m_taken.end(), [](const Taken& a, const Taken& b) { return a.fact < b.fact; });
+    std::map<int, int> newestOf; // by rail
+    for (int i = 0; i < static_cast<int>(m_taken.size()); ++i) {
+        Taken& taken = m_taken[static_cast<std::size_t>(i)];
+        const auto [known, fresh] = newestOf.try_emplace(taken.rail, i);
+        if (!fresh) taken.before = std::exchange(known->second, i);
+    }
 }
 
 PowerLevels::Does PowerLevels::done(const Fault& fault, int rail, const PartsOff& then) const {
@@ -142,7 +149,14 @@ double PowerLevels::logOf(std::size_t i, std::span<const Fault> faults) const {
     Does worst = Does::Nothing;
     for (const Fault& fault : faults)
         worst = std::max(worst, doneToEach(fault)[i]);
-    return std::log(sharesFor(m_taken[i].rail, worst, i, faults).of(m_taken[i].level));
+    const double share = sharesFor(m_taken[i].rail, worst, i, faults).of(m_taken[i].level);
+    const int before = m_taken[i].before;
+    if (before < 0) return std::log(share);
+    const Taken& other = m_taken[static_cast<std::size_t>(before)];
+    if (!standAlike(m_state.board, *other.then, *m_taken[i].then, faults)) return std::log(share);
+    // Nothing that is wrong was touched since: the rail stands as it stood, and that is no second witness.
+    constexpr double standsAgain = 0.9;
+    return std::log((other.level == m_taken[i].level ? standsAgain : 0) + (1 - standsAgain) * share);
 }
 
 std::vector<EvidenceItem> PowerLevels::evidence(const std::shared_ptr<const PowerLevels>& levels) {

@@ -40,6 +40,7 @@ class PowerLevels {
         Level level = Level::Present;
         std::shared_ptr<const PartsOff> then;
         Message what;
+        int before = -1; ///< the reading of this rail before it
     };
     /// What a fault does to a rail.
     enum class Does { Nothing, CutsOff, Shorts, Anything };

@@ -26,7 +26,12 @@ double ohmsDensity(const Reading& reading, const PredictedReading& predicted, co
         if (predicted.overRange) return 0.9;
         return predicted.value > far_ohms ? 0.5 : untouched;
     }
-    if (predicted.overRange) return 0.3 * strayDensity(reading);
+    if (predicted.overRange) {
+        // What charges or leaks shows kilohms and more; less is another pad, which is counted beside this.
+        constexpr double charging_ohms = 1e4, charges = 0.1, hardlyEver = 0.01;
+        return reading.value > charging_ohms ? charges / std::log(most_ohms / charging_ohms)
+                                             : hardlyEver * strayDensity(reading);
+    }
     const double shown = std::max(reading.value, least_ohms);
     // What is added is small beside the larger of the two: no contact makes 0.1 ohms of five, nor five of
     // 0.1.

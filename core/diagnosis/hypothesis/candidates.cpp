@@ -95,9 +95,10 @@ class Maker {
                        ? atConnector
                        : 1;
         };
+        constexpr double withoutPower = 0.1; // and where power flows
         double sum = 0;
         for (const NetIndex net : nets)
-            sum += weightOf(net);
+            sum += weightOf(net) / (rail.gate ? withoutPower : 1);
         for (const NetIndex net : nets) {
             const auto cleaned = m_state.cleaned.find(m_board.nets[net].name);
             const int times = cleaned == m_state.cleaned.end() ? 0 : cleaned->second;

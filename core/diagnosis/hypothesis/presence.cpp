@@ -1,6 +1,15 @@
 #include "diagnosis/hypothesis/presence.h"
 
+#include <algorithm>
+
 namespace ustor {
+
+bool standAlike(const Board& board, const PartsOff& one, const PartsOff& other,
+                std::span<const Fault> faults) {
+    return std::all_of(faults.begin(), faults.end(), [&](const Fault& fault) {
+        return isOn(board, one, fault) == isOn(board, other, fault);
+    });
+}
 
 bool isOn(const Board& board, const PartsOff& stand, const Fault& fault) {
     const auto countOf = [](const std::map<std::string, int>& counts, const std::string& of) {
