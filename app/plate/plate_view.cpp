@@ -246,7 +246,8 @@ QRectF PlateView::placeBeside(const QRectF& ring, QSizeF words, const std::vecto
 
 /// A circle round a square part; round a long one it is as long as the part, and no wider than it must be.
 QRectF PlateView::ringRound(const Part& part) const {
-    constexpr double margin = 9, overCorners = 0.21; // half of sqrt(2) - 1: a circle through a square's corners
+    // Half of sqrt(2) - 1: a circle through the corners of a square.
+    constexpr double margin = 9, overCorners = 0.21;
     QPolygonF body;
     for (const BoardPoint& corner : cornersOf(part))
         body << toView(corner);

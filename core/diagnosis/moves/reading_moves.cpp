@@ -177,7 +177,9 @@ void Planner::across() {
         const Ends ends = each.first;
         const double p = each.second;
         const Part& link = part(ends.part);
-        if (p < (ends.through ? worthIt : openWorthIt) || ends.a < 0 || ends.b < 0 || m_state.lifted.contains(link.designator)) continue;
+        if (p < (ends.through ? worthIt : openWorthIt) || ends.a < 0 || ends.b < 0 ||
+            m_state.lifted.contains(link.designator))
+            continue;
         const std::string from = padOn(link, ends.a), to = padOn(link, ends.b);
         const bool byDiode = !ends.through && !isLink(link);
         const bool read = std::any_of(m_state.readings.begin(), m_state.readings.end(), [&](const auto& r) {

@@ -14,5 +14,6 @@ int main(int argc, char** argv) {
         .add<TestMetamorphic>()
         .add<TestSplit>()
         .add<TestGuidance>()
+        .add<TestCare>()
         .run(argc, argv);
 }

@@ -145,6 +145,17 @@ class TestGuidance : public QObject {
     void whatHasToComeFirstStays();
 };
 
+class TestCare : public QObject {
+    Q_OBJECT
+  private slots:
+    void nothingComesOffForARailThatWasNotRead();
+    void whatShortsOnlyUnderVoltage();
+    void whatShowsAgainIsNoSecondWitness();
+    void anOpenGateSaysNothing();
+    void coreRailsTellByNextToNothing();
+    void puttingBackIsCounted();
+};
+
 class TestMetamorphic : public QObject {
     Q_OBJECT
   private slots:

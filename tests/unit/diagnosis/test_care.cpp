@@ -1,0 +1,156 @@
+#include "diagnosis/assess.h"
+#include "support/boards.h"
+#include "support/facts.h"
+#include "unit/diagnosis/test_diagnosis.h"
+
+#include <QTest>
+#include <algorithm>
+#include <cmath>
+
+using namespace ustor;
+using testing::factsOf;
+using testing::ohms;
+
+namespace {
+
+/// A spot in the middle of the part, after so many volts were put on its rail.
+std::vector<FactBody> warmAt(const Board& board, const char* part, const char* net, const char* place,
+                             double volts) {
+    const BoardPoint centre = board.parts[static_cast<std::size_t>(board.findPart(part))].centre;
+    return {InjectionDone{net, place, "GND", volts, 1, 0.01, 30, "", StopCause::None},
+            HeatFound{HeatVerdict::Point, Side::Top, {{centre, 0.3, 40, 10, 0.3}}, "", false, net}};
+}
+
+void add(std::vector<FactBody>& all, const std::vector<FactBody>& more) {
+    all.insert(all.end(), more.begin(), more.end());
+}
+
+double oddsOf(const Assessment& a, FaultKind kind, const char* part) {
+    const PartIndex p = a.state.board.findPart(part);
+    double odds = 0;
+    for (const Hypothesis& h : a.belief.hypotheses)
+        if (std::any_of(h.causes.begin(), h.causes.end(),
+                        [&](const Fault& f) { return f.kind == kind && f.part == p; }))
+            odds += h.odds;
+    return odds;
+}
+
+const NextMove* moveAt(const Assessment& a, MoveKind kind, const char* net) {
+    const auto found = std::find_if(a.next.begin(), a.next.end(), [&](const NextMove& move) {
+        const NetIndex its = netOfPlace(a.state.board, move.place);
+        return move.kind == kind && its >= 0 && a.state.board.nets[static_cast<std::size_t>(its)].name == net;
+    });
+    return found == a.next.end() ? nullptr : &*found;
+}
+
+ReadingTaken volts(const char* place, double value) {
+    return {place, "", {MeterMode::Volts, ReadingState::Value, value, 0.01}};
+}
+
+/// Every rail reads free, the source pulses, and one rail does not come up.
+std::vector<FactBody> allFreeAndNoStart() {
+    return {Complaint{"dead"},  SourceShows{12, 0.15, "", Reaction::Pulses},
+            ohms("C1.1", 3000), ohms("C3.1", 4),
+            ohms("C10.1", 600), volts("C1.1", 12),
+            volts("C10.1", 0.2)};
+}
+
+} // namespace
+
+// Common practice: half a minute with the meter before the iron, however warm a part was.
+void TestCare::nothingComesOffForARailThatWasNotRead() {
+    const Board board = testing::smallBoard();
+    std::vector<FactBody> bodies{Complaint{"dead"}, ohms("C1.1", 3000)};
+    add(bodies, warmAt(board, "C13", "+3V3", "C10.1", 1));
+    const Assessment a = assess(board, factsOf(bodies), {});
+    QVERIFY(oddsOf(a, FaultKind::Short, "C13") > 0.5);
+    QVERIFY(!moveAt(a, MoveKind::Lift, "+3V3"));
+    QVERIFY(moveAt(a, MoveKind::MeasureRail, "+3V3"));
+    QCOMPARE(a.next.front().kind, MoveKind::MeasureRail);
+    bodies.push_back(ohms("C10.1", 0.3));
+    const Assessment read = assess(board, factsOf(bodies), {});
+    QCOMPARE(read.next.front().kind, MoveKind::Lift);
+    QCOMPARE(read.next.front().place, std::string("C13"));
+}
+
+// Common practice: a cracked capacitor may read free and break down under its working voltage. What a meter
+// shows acquits no part of that, a look at a raised voltage finds it, one at less than a volt hardly can.
+void TestCare::whatShortsOnlyUnderVoltage() {
+    const Board board = testing::smallBoard();
+    const std::vector<FactBody> before = allFreeAndNoStart();
+    const Assessment unseen = assess(board, factsOf(before), {});
+    QVERIFY(oddsOf(unseen, FaultKind::Short, "C13") < 0.01);
+    QVERIFY(oddsOf(unseen, FaultKind::Breakdown, "C13") > oddsOf(unseen, FaultKind::Short, "C13"));
+    std::vector<FactBody> raised = before, little = before;
+    add(raised, warmAt(board, "C13", "+3V3", "C10.1", 3));
+    add(little, warmAt(board, "C13", "+3V3", "C10.1", 0.7));
+    const Assessment found = assess(board, factsOf(raised), {});
+    QVERIFY(oddsOf(found, FaultKind::Breakdown, "C13") > 0.5);
+    QVERIFY(oddsOf(assess(board, factsOf(little), {}), FaultKind::Breakdown, "C13") <
+            0.6 * oddsOf(found, FaultKind::Breakdown, "C13"));
+    QCOMPARE(found.next.front().kind, MoveKind::Replace);
+    QCOMPARE(found.next.front().place, std::string("C13"));
+    QVERIFY(found.next.front().reason.text().find("under voltage") != std::string::npos);
+}
+
+// Power is put on again with nothing changed that matters: what shows again was known, and is no second
+// witness for a fault that stayed.
+void TestCare::whatShowsAgainIsNoSecondWitness() {
+    const Board board = testing::smallBoard();
+    const SourceShows nothing{12, 0, "", Reaction::None};
+    std::vector<FactBody> bodies{Complaint{"dead"},  nothing,          ohms("C1.1", 3000), ohms("C3.1", 4),
+                                 ohms("C10.1", 600), volts("C10.1", 0)};
+    const auto ratio = [&] {
+        const Assessment a = assess(board, factsOf(bodies), {});
+        return std::log(oddsOf(a, FaultKind::Open, "F1") / oddsOf(a, FaultKind::Dead, "U3"));
+    };
+    const double once = ratio();
+    for (const char* part : {"C10", "C11", "C12"}) {
+        bodies.emplace_back(Lifted{part});
+        bodies.emplace_back(Refitted{part, true, ""});
+        bodies.emplace_back(nothing);
+        bodies.push_back(volts("C10.1", 0));
+    }
+    QVERIFY(std::fabs(ratio() - once) < 0.3); // each look alone is worth 1.6
+}
+
+// Common practice: without power a driver may leave its gate open. From gate to source "OL" says nothing
+// about the way behind the switch.
+void TestCare::anOpenGateSaysNothing() {
+    const Board board = testing::smallBoard();
+    std::vector<FactBody> bodies{Complaint{"dead"}, ohms("C1.1", 3000), ohms("C3.1", 4), ohms("C10.1", 600)};
+    const double before = oddsOf(assess(board, factsOf(bodies), {}), FaultKind::Open, "L1");
+    bodies.emplace_back(ReadingTaken{"Q1.G", "Q1.S", {MeterMode::Ohms, ReadingState::OverRange, 0, 0}});
+    const double after = oddsOf(assess(board, factsOf(bodies), {}), FaultKind::Open, "L1");
+    QVERIFY2(after < 3 * before, qPrintable(QString("%1 %2").arg(before).arg(after)));
+}
+
+// Common practice: a core reads a few ohms by itself. Its first reading tells where it is next to nothing,
+// and of what is lifted the rail tells by rising, not by reading free.
+void TestCare::coreRailsTellByNextToNothing() {
+    const Board board = testing::smallBoard();
+    const Assessment unread =
+        assess(board, factsOf({Complaint{"dead"}, ohms("C1.1", 3000), ohms("C10.1", 600)}), {});
+    const NextMove* first = moveAt(unread, MoveKind::MeasureRail, "+1V0_CORE");
+    QVERIFY(first && first->outcomes.size() == 2);
+    QVERIFY(first->outcomes.front().what.text().find("next to nothing") != std::string::npos);
+    QVERIFY(first->outcomes.front().odds < 0.5);
+    std::vector<FactBody> bodies{Complaint{"dead"}, ohms("C1.1", 3000), ohms("C10.1", 600),
+                                 ohms("C3.1", 0.1)};
+    add(bodies, warmAt(board, "C3", "+1V0_CORE", "C3.1", 1));
+    const Assessment low = assess(board, factsOf(bodies), {});
+    const NextMove* lift = moveAt(low, MoveKind::Lift, "+1V0_CORE");
+    QVERIFY(lift && lift->place == "C3");
+    QVERIFY(lift->outcomes.back().odds > 0.5);
+}
+
+// Common practice: what comes off has to go back, and that is work as well.
+void TestCare::puttingBackIsCounted() {
+    const Board board = testing::smallBoard();
+    const Assessment a =
+        assess(board, factsOf({Complaint{"dead"}, ohms("C1.1", 3000), ohms("C10.1", 0.3)}), {});
+    const NextMove* lift = moveAt(a, MoveKind::Lift, "+3V3");
+    QVERIFY(lift);
+    for (const MoveOutcome& outcome : lift->outcomes)
+        QVERIFY(outcome.minutesAfter >= 3);
+}
