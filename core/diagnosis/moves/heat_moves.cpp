@@ -139,17 +139,9 @@ void Planner::inject() {
         add(std::move(move));
     } else if (nothingSeen()) {
         const Side side = sideToFace();
-        NextMove move{MoveKind::Inject,
-                      place,
-                      say("Raise the voltage by halves and watch the {side} side", {{"side", labelOf(side)}}),
-                      say("nothing showed on either side at 1 V; a fault of more ohms takes more volts"),
-                      say("each step is held below the rail's limit; eye protection: a shorted tantalum can "
-                          "burst"),
-                      4};
-        move.side = side;
-        move.school = School::Climb;
-        weighHeat(move, side, 0.5);
-        add(std::move(move));
+        climb(place, side, 0.5,
+              say("Raise the voltage by halves and watch the {side} side", {{"side", labelOf(side)}}),
+              say("nothing showed on either side at 1 V; a fault of more ohms takes more volts"));
     }
 }
 
@@ -185,17 +177,23 @@ void Planner::injectUnderVoltage() {
     if (raised(first) && raised(other)) return;
     const Side side = raised(first) ? other : first;
     const NetIndex net = handyNet(rail);
+    constexpr double works = 0.6; // it has to begin to conduct below the rail's limit
+    climb(handyPlace(m_board, *m_state.netParts, net), side, works,
+          say("Inject into {rail}, raise the voltage by halves and watch the {side} side",
+              {{"rail", m_board.nets[net].name}, {"side", labelOf(side)}}),
+          say("no meter finds a capacitor that shorts only under voltage"));
+}
+
+void Planner::climb(const std::string& place, Side side, double works, Message sentence, Message reason) {
     NextMove move{MoveKind::Inject,
-                  handyPlace(m_board, *m_state.netParts, net),
-                  say("Inject into {rail}, raise the voltage by halves and watch the {side} side",
-                      {{"rail", m_board.nets[net].name}, {"side", labelOf(side)}}),
-                  say("no meter finds a capacitor that shorts only under voltage"),
+                  place,
+                  std::move(sentence),
+                  std::move(reason),
                   say("each step is held below the rail's limit; eye protection: a shorted tantalum can "
                       "burst"),
                   4};
     move.side = side;
     move.school = School::Climb;
-    constexpr double works = 0.6; // it has to begin to conduct below the rail's limit
     weighHeat(move, side, works);
     add(std::move(move));
 }

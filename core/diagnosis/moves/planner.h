@@ -132,6 +132,8 @@ class Planner {
     int railThatBreaksDown() const;
     /// Where no rail is down.
     void injectUnderVoltage();
+    /// Offers an injection at a raised voltage, that shows the fault so often if it faces the camera.
+    void climb(const std::string& place, Side side, double works, Message sentence, Message reason);
     /// Every look at the heat of this rail ended without any, all of them near one volt.
     bool nothingSeen() const;
 
