@@ -7,12 +7,19 @@
 
 namespace ustor {
 
+namespace {
+
+/// Patience is counted in slices: a process that slept through its time (stopped, or on a machine that had no
+/// time for it) has not listened, and loses one slice by it, however long it slept. What came meanwhile is
+/// read before the next.
+constexpr int slices = 4;
+
+} // namespace
+
 ScpiConnection::ScpiConnection(QObject* parent) : QObject(parent) {
-    m_answerTimer.setSingleShot(true);
     m_reconnectTimer.setSingleShot(true);
-    connect(&m_answerTimer, &QTimer::timeout, this, [this] {
-        fail(say("no answer within {time} ms", {{"time", m_timeout_ms}}));
-    });
+    m_answerTimer.setTimerType(Qt::PreciseTimer);
+    connect(&m_answerTimer, &QTimer::timeout, this, &ScpiConnection::stillNoAnswer);
     connect(&m_reconnectTimer, &QTimer::timeout, this, &ScpiConnection::connectNow);
 }
 
@@ -124,12 +131,21 @@ void ScpiConnection::sendNext() {
         const Item& item = m_queue.front();
         m_link->send(item.line.toLatin1(), static_cast<bool>(item.answer));
         if (item.answer) {
-            m_pending = true;
-            m_answerTimer.start(m_timeout_ms);
+            awaitAnswer();
         } else {
             m_queue.pop_front();
         }
     }
+}
+
+void ScpiConnection::awaitAnswer() {
+    m_pending = true;
+    m_slices = 0;
+    m_answerTimer.start(m_timeout_ms / slices);
+}
+
+void ScpiConnection::stillNoAnswer() {
+    if (++m_slices >= slices) fail(say("no answer within {time} ms", {{"time", m_timeout_ms}}));
 }
 
 void ScpiConnection::takeLine(const QString& line) {

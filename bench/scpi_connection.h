@@ -30,6 +30,7 @@ class ScpiConnection : public QObject {
     QString where() const { return m_address.place(); }
     const InstrumentProfile& profile() const { return m_profile; }
 
+    /// The patience with one query. What this process itself slept meanwhile counts for little.
     void setTimeout(int milliseconds) { m_timeout_ms = milliseconds; }
     /// Sends a setting and reads the error queue behind it; the answer is the instrument's error or an empty
     /// text, which it is at once where the profile knows of no error queue.
@@ -59,6 +60,8 @@ class ScpiConnection : public QObject {
     void sendNext();
     void takeLine(const QString& line);
     void fail(const Message& why);
+    void awaitAnswer();
+    void stillNoAnswer();
 
     std::unique_ptr<LineLink> m_link;
     InstrumentAddress m_address;
@@ -67,6 +70,7 @@ class ScpiConnection : public QObject {
     std::deque<Item> m_queue;
     bool m_pending = false, m_wanted = false;
     int m_timeout_ms = 1000;
+    int m_slices = 0;   ///< of the patience with the query that was sent, used up
     int m_pause_ms = 0; ///< before the next try to connect; grows while none succeeds
     int m_unasked = 0;  ///< lines that nobody asked for, since the last that somebody did
 };

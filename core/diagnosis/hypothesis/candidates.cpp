@@ -40,10 +40,18 @@ double openWeight(PartClass partClass) {
     }
 }
 
+bool hadPower(const CaseState& state) {
+    constexpr double meters_v = 0.7;
+    return !state.sources.empty() || !state.negotiations.empty() || !state.cameBack.empty() ||
+           std::any_of(state.heat.begin(), state.heat.end(), [&](const CaseState::TakenHeat& heat) {
+               return injectedVolts(state, heat).value_or(0) > meters_v;
+           });
+}
+
 class Maker {
   public:
     Maker(const CaseState& state, const BoardCircuit& circuit)
-        : m_state(state), m_board(state.board), m_circuit(circuit) {
+        : m_state(state), m_board(state.board), m_circuit(circuit), m_hadPower(hadPower(state)) {
         for (const auto& [name, times] : state.cleaned)
             m_told.insert(m_board.findNet(name));
         for (const auto& seen : state.boardSeen) {
@@ -122,10 +130,11 @@ class Maker {
             if (rail >= 0 && seen.insert(rail).second) rails.push_back(pad.net);
         }
         if (fails(part)) shorts(p, rails, grounded);
-        // Of a capacitor with a cracked or thin layer (common practice: rare, and missed by every meter).
+        // Of a capacitor with a cracked or thin layer (common practice: rare, and missed by every meter). No
+        // fact without power tells it from a sound one.
         const bool capacitor =
             part.partClass == PartClass::CeramicCapacitor || part.partClass == PartClass::PolarCapacitor;
-        if (capacitor && grounded)
+        if (capacitor && grounded && m_hadPower)
             for (const NetIndex net : rails)
                 add({FaultKind::Breakdown, p, 0, 0, net, -1}, Knowledge::classWeight(part.partClass));
         const bool onPath = rails.size() >= 2 || (isLink(part) && !rails.empty()) ||
@@ -218,6 +227,7 @@ class Maker {
     const CaseState& m_state;
     const Board& m_board;
     const BoardCircuit& m_circuit;
+    bool m_hadPower; ///< some voltage above a meter's was on the board, and what came of it was told
     std::set<NetIndex> m_told; ///< where something was seen on the board or cleaned off it
     std::vector<Candidate> m_all, m_rework;
 };

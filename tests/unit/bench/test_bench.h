@@ -8,6 +8,7 @@ class TestScpi : public QObject {
     void settingsAreCheckedAgainstTheErrorQueue();
     void questionsDoNotPileUpBeforeASlowMeter();
     void silenceEndsInATimeOutAndAFreshConnection();
+    void ownSleepIsNotItsSilence();
     void reconnectsAfterACut();
     void lateAnswersAreNotTakenForOthers();
     void supplySwitchesOffWhenItConnects();

@@ -3,18 +3,20 @@
 #include "bench/output_watch.h"
 #include "bench/scpi_supply.h"
 #include "standin/serial_line.h"
+#include "support/awake_clock.h"
 #include "support/fake_instrument.h"
 #include "support/wait.h"
 #include "unit/bench/test_bench.h"
 
 #include <QDir>
-#include <QElapsedTimer>
 #include <QFile>
 #include <QTemporaryDir>
 #include <QTest>
 #include <memory>
+#include <optional>
 
 using namespace ustor;
+using testing::AwakeClock;
 using testing::FakeInstrument;
 using testing::Obedient;
 using testing::waitUntil;
@@ -39,7 +41,7 @@ struct Limited {
         instrument.heard.clear();
     }
     bool comesOn() {
-        return waitUntil([&] { return instrument.heard.contains("OUTP ON"); }, 1000);
+        return waitUntil([&] { return instrument.heard.contains("OUTP ON"); });
     }
     bool held = false;
 };
@@ -148,8 +150,11 @@ void TestOutput::limitsThatChangeWhileItIsOn() {
     Limited at;
     at.supply.switchOn();
     QVERIFY(at.comesOn());
+    const AwakeClock clock;
     (void)at.instrument.answer("CURR 5");
-    QVERIFY(waitUntil([&] { return !at.changed.isEmpty(); }, 500));
+    QVERIFY(waitUntil([&] { return !at.changed.isEmpty(); }));
+    constexpr int soon_ms = 500;
+    QVERIFY2(clock.elapsed_ms() < soon_ms, qPrintable(QString::number(clock.elapsed_ms())));
     QVERIFY2(at.changed.first().contains("CURR?"), qPrintable(at.changed.first()));
 }
 
@@ -248,7 +253,8 @@ void TestOutput::whoTalksWithoutPauseHoldsUpNothing() {
     noise.start(1);
     constexpr int beat_ms = 25, watched_ms = 1000;
     beat.start(beat_ms);
-    QTest::qWait(watched_ms);
+    const AwakeClock clock;
+    QVERIFY(waitUntil([&] { return clock.elapsed_ms() >= watched_ms; }, 30 * watched_ms));
     QVERIFY2(beats > watched_ms / beat_ms / 2, qPrintable(QString::number(beats)));
     QVERIFY2(lost.contains("without being asked"), qPrintable(lost));
 }
@@ -258,21 +264,21 @@ void TestOutput::offWaitsBehindNoRead() {
     standin::SerialLine line;
     const QString path = line.open();
     QStringList heard;
-    QElapsedTimer clock;
-    qint64 off_ms = -1;
+    std::optional<AwakeClock> clock;
+    int off_ms = -1;
     connect(&line, &standin::SerialLine::line, this, [&](const QByteArray& text) {
         heard << QString::fromLatin1(text.trimmed());
-        if (text.startsWith("OUTP OFF") && clock.isValid() && off_ms < 0) off_ms = clock.elapsed();
+        if (text.startsWith("OUTP OFF") && clock && off_ms < 0) off_ms = clock->elapsed_ms();
     });
     const auto address = instrumentFromText("usbtmc:" + path);
     QVERIFY(address.ok());
     ScpiSupply supply;
     supply.open(address.value());
     QVERIFY(waitUntil([&] { return heard.contains("*IDN?"); })); // which it never answers
-    clock.start();
+    clock.emplace();
     supply.switchOff();
     QVERIFY(waitUntil([&] { return off_ms >= 0; }));
-    constexpr qint64 besideTheRead_ms = 150; // the read would have waited for 400
+    constexpr int besideTheRead_ms = 150; // the read would have waited for 400
     QVERIFY2(off_ms < besideTheRead_ms, qPrintable(QString::number(off_ms)));
 }
 

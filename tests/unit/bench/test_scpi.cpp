@@ -6,6 +6,7 @@
 
 #include <QElapsedTimer>
 #include <QTest>
+#include <QThread>
 
 using namespace ustor;
 using testing::FakeInstrument;
@@ -41,6 +42,25 @@ void TestScpi::silenceEndsInATimeOutAndAFreshConnection() {
     QVERIFY(answer.contains("no answer within 150 ms"));
     QVERIFY(!lost.isEmpty());
     QVERIFY(waitUntil([&] { return instrument.connections >= 2; }));
+}
+
+// Instrument and connection stand in one process here: both sleep, and neither is to blame.
+void TestScpi::ownSleepIsNotItsSilence() {
+    FakeInstrument instrument;
+    instrument.answer = testing::Obedient();
+    ScpiConnection connection;
+    constexpr int patience_ms = 150;
+    connection.setTimeout(patience_ms);
+    QString lost, answer;
+    connect(&connection, &ScpiConnection::lost, this,
+            [&](const Message& why) { lost = QString::fromStdString(why.text()); });
+    connection.open(instrument.address());
+    QVERIFY(waitUntil([&] { return connection.isOpen() && instrument.connections == 1; }));
+    connection.query("READ?", [&](const Result<QString>& r) { answer = r.ok() ? r.value() : "none"; });
+    QThread::msleep(4 * patience_ms);
+    QVERIFY(waitUntil([&] { return !answer.isEmpty(); }));
+    QCOMPARE(answer, QString("0.5"));
+    QVERIFY2(lost.isEmpty(), qPrintable(lost));
 }
 
 void TestScpi::reconnectsAfterACut() {
