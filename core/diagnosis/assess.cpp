@@ -36,11 +36,13 @@ void explainRails(Assessment& a, const BoardCircuit& circuit) {
                                        [&](const auto& r) { return r.fact == rail.fact; });
         if (read == a.state.readings.end()) continue;
         const int index = circuit.railOf(rail.net);
+        if (index < 0) continue;
         const Hypothesis* likeliest = nullptr;
         for (const Hypothesis& h : a.belief.hypotheses) {
             const bool shorts = std::any_of(h.causes.begin(), h.causes.end(), [&](const Fault& fault) {
-                return fault.conducts() && index >= 0 && isOn(a.state.board, *read->then, fault) &&
-                       (circuit.railOf(fault.a) == index || circuit.railOf(fault.b) == index);
+                return fault.conducts() &&
+                       (circuit.railOf(fault.a) == index || circuit.railOf(fault.b) == index) &&
+                       isOn(a.state.board, *read->then, fault);
             });
             if (!shorts) continue;
             rail.shorted += h.odds;
@@ -216,6 +218,13 @@ Assessor::Assessor(const Board& board, Knowledge knowledge)
     conclude();
 }
 
+Assessor::Assessor(const Assessor& other, const std::vector<Fact>& facts)
+    : m_board(other.m_board), m_knowledge(other.m_knowledge),
+      m_fold(m_assessment.state, other.m_board, m_knowledge.knownGood), m_model(other.m_model) {
+    m_fold.take(facts);
+    believe();
+}
+
 void Assessor::take(const std::vector<Fact>& facts) {
     lookBack(facts);
     lookBackAnHour(facts);
@@ -238,7 +247,7 @@ void Assessor::lookBack(const std::vector<Fact>& facts) {
     if (!reachesBack && before >= m_taken) {
         if (before > m_taken) {
             m_fold.take(until);
-            conclude();
+            believe();
         }
         m_before.emplace(lift->id, part, std::move(until), m_assessment.belief);
         return;
@@ -272,10 +281,7 @@ void Assessor::lookBackAnHour(const std::vector<Fact>& facts) {
 }
 
 Belief Assessor::judged(const std::vector<Fact>& facts) const {
-    Assessor then(m_board, m_knowledge);
-    then.m_fold.take(facts);
-    then.conclude();
-    return then.m_assessment.belief;
+    return Assessor(*this, facts).m_assessment.belief;
 }
 
 void Assessor::setKnownGood(KnownGoodSet known) {
@@ -292,28 +298,24 @@ void Assessor::setKnownGood(KnownGoodSet known) {
 
 void Assessor::weighAll(const std::vector<EvidenceItem>& items) {
     const CaseState& state = m_assessment.state;
-    const auto candidates = candidatesOf(state, *m_circuit);
-    m_assessment.belief = weighBesideFound(state, candidates, *m_readings, items, *m_companions);
+    const auto candidates = candidatesOf(state, m_model->circuit);
+    m_assessment.belief = weighBesideFound(state, candidates, *m_readings, items, m_model->companions);
     m_assessment.stillShorted = stillShorted(state, m_assessment.belief);
 }
 
-/// All that follows from the state.
-void Assessor::conclude() {
+void Assessor::believe() {
     CaseState kept = std::move(m_assessment.state);
     m_assessment = {};
     Assessment& a = m_assessment;
     a.state = std::move(kept);
-    if (m_kinds != a.state.kinds || !m_circuit) {
-        m_circuit = std::make_unique<BoardCircuit>(a.state.board, *a.state.netParts);
-        m_feed = std::make_unique<Feed>(a.state.board, *m_circuit);
-        for (int rail = 0; rail < static_cast<int>(m_circuit->rails().size()); ++rail)
-            if (m_feed->stageOf(rail) == FeedStage::Input || m_feed->stageOf(rail) == FeedStage::Main)
-                m_circuit->setFedByPlug(rail);
-        m_companions = std::make_unique<Companions>(a.state.board, *m_circuit, *m_feed);
-        m_readings = std::make_unique<ReadingEvidence>(a.state.board, *a.state.netParts, *m_circuit);
+    if (m_kinds != a.state.kinds || !m_model) {
+        if (!m_model || !m_model->serves(a.state.board))
+            m_model = std::make_shared<BoardModel>(a.state.board, *a.state.netParts);
+        m_readings = std::make_unique<ReadingEvidence>(*m_model);
         m_goodReadings = -1;
         m_kinds = a.state.kinds;
     }
+    const BoardCircuit& circuit = m_model->circuit;
     if (const auto good = static_cast<long>(a.state.knownGood.readings.size()); good != m_goodReadings) {
         m_readings->setKnownGood(a.state.knownGood);
         m_goodReadings = good;
@@ -321,18 +323,18 @@ void Assessor::conclude() {
     a.rails = judgeRails(a.state);
     a.links = linksOf(a.state);
     std::vector<ReadingsLeftOut> leftOut;
-    m_readings->setGroups(readingGroups(a.state, *m_circuit, &leftOut));
-    a.setAside = setAside(a.state, *m_circuit, leftOut);
-    const auto levels = std::make_shared<const PowerLevels>(a.state, *m_circuit, *m_feed);
-    std::vector<EvidenceItem> items = seenEvidence(a.state, *m_circuit);
+    m_readings->setGroups(readingGroups(a.state, circuit, &leftOut));
+    a.setAside = setAside(a.state, circuit, leftOut);
+    m_levels = std::make_shared<const PowerLevels>(a.state, circuit, m_model->feed);
+    std::vector<EvidenceItem> items = seenEvidence(a.state, circuit);
     for (auto& more : {measuredEvidence(a.state), storyEvidence(a.state), negotiationEvidence(a.state),
-                       cameBackEvidence(a.state), sensedEvidence(a.state, *m_circuit), burstEvidence(a.state),
-                       boardSeenEvidence(a.state, *m_circuit), heatEvidence(a.state, *m_circuit),
-                       sourceEvidence(a.state, *m_circuit, *m_feed), PowerLevels::evidence(levels)})
+                       cameBackEvidence(a.state), sensedEvidence(a.state, circuit), burstEvidence(a.state),
+                       boardSeenEvidence(a.state, circuit), heatEvidence(a.state, circuit),
+                       sourceEvidence(a.state, circuit, m_model->feed), PowerLevels::evidence(m_levels)})
         items.insert(items.end(), more.begin(), more.end());
     weighAll(items);
-    explainRails(a, *m_circuit);
-    if (const NetIndex net = downNet(a.state, a.belief, *m_circuit); net >= 0) {
+    explainRails(a, circuit);
+    if (const NetIndex net = downNet(a.state, a.belief, circuit); net >= 0) {
         choosePiece(a, net);
         a.downRuling = newestReading(a.state, a.down).ruling;
         readAlong(a, m_memory);
@@ -340,6 +342,13 @@ void Assessor::conclude() {
             items.push_back(alongEvidence(*a.along));
             weighAll(items);
         }
+    }
+}
+
+void Assessor::conclude() {
+    believe();
+    Assessment& a = m_assessment;
+    if (!a.down.nets.empty()) {
         a.suspects = suspectsOf(a.state, a.down, a.belief);
         a.culprit = provenCulprit(a.state, a.down, a.belief, a.stillShorted);
         a.splits = splitChoices(a.state, a.down, a.links, a.suspects);
@@ -360,8 +369,8 @@ void Assessor::conclude() {
     a.worked_min = m_worked_min;
     if (m_hourAgo) sayWhetherTheHourHelped(a, m_hourAgo->doubt_bits);
     a.minutesLeft = Prospect(a.state, a.belief).minutesNow();
-    a.next = nextMoves({a.state, *m_circuit, *m_feed, *levels, a.belief, a.down, a.stillShorted, a.suspects,
-                        a.splits, a.unplug, a.together, a.along, m_knowledge.tools,
+    a.next = nextMoves({a.state, m_model->circuit, m_model->feed, *m_levels, a.belief, a.down, a.stillShorted,
+                        a.suspects, a.splits, a.unplug, a.together, a.along, m_knowledge.tools,
                         feeOf(a.state, m_knowledge), a.worked_min});
 }
 

@@ -2,8 +2,8 @@
 
 #include "base/message.h"
 #include "diagnosis/belief/belief.h"
-#include "diagnosis/circuit/feed.h"
 #include "diagnosis/fact/case_fold.h"
+#include "diagnosis/hypothesis/board_model.h"
 #include "diagnosis/knowledge.h"
 #include "diagnosis/learnt.h"
 #include "diagnosis/millivolt_evidence.h"
@@ -14,6 +14,8 @@
 #include <set>
 
 namespace ustor {
+
+class PowerLevels;
 
 struct RailJudgement {
     NetIndex net = -1;
@@ -79,7 +81,12 @@ class Assessor {
     void lookBackAnHour(const std::vector<Fact>& facts);
     /// What these facts alone would be believed to mean.
     Belief judged(const std::vector<Fact>& facts) const;
+    /// As another case of the same board begins, by that one's model where it serves.
+    Assessor(const Assessor& other, const std::vector<Fact>& facts);
+    /// All that follows from the state.
     void conclude();
+    /// What is believed, and on what.
+    void believe();
     void weighAll(const std::vector<EvidenceItem>& items);
 
     const Board& m_board;
@@ -87,10 +94,9 @@ class Assessor {
     Assessment m_assessment; ///< stays where it is: circuit and evidence look at its board
     CaseFold m_fold;
     MillivoltMemory m_memory;
-    std::unique_ptr<BoardCircuit> m_circuit;
-    std::unique_ptr<Feed> m_feed;
-    std::unique_ptr<Companions> m_companions;
+    std::shared_ptr<BoardModel> m_model;
     std::unique_ptr<ReadingEvidence> m_readings;
+    std::shared_ptr<const PowerLevels> m_levels;
     std::optional<BeforeLift> m_before; ///< as the newest part came off
     /// As it was believed more than an hour of work ago.
     struct HourAgo {
@@ -102,7 +108,7 @@ class Assessor {
     std::optional<HourAgo> m_hourAgo;
     double m_worked_min = 0;
     std::size_t m_taken = 0;
-    long m_kinds = -1;        ///< of the board that the circuit was made for
+    long m_kinds = -1;        ///< of the board that the model is good for
     long m_goodReadings = -1; ///< of good boards, that the readings were last weighed by
 };
 

@@ -18,15 +18,18 @@ bool isOff(const CaseState& state, const std::string& part) {
     return state.lifted.contains(part) || state.unplugged.contains(part);
 }
 
-/// It was off, and the rail read down all the same. That clears it unless it has become likely: put back it
-/// may have brought the short back, and off it may have been the first of two.
-bool isCleared(const CaseState& state, const Stretch& stretch, const std::string& part, double odds) {
-    constexpr double likely = 0.1;
-    if (odds > likely) return false;
-    return std::any_of(state.readings.begin(), state.readings.end(), [&](const CaseState::TakenReading& r) {
-        return stretch.holds(r.net) && r.taken.against.empty() && isDown(r.ruling.state) &&
-               r.then->off.contains(part);
-    });
+/// What was off while the rail read down all the same.
+std::set<std::string> offWhileDown(const CaseState& state, const Stretch& stretch) {
+    std::set<std::string> all;
+    const PartsOff* last = nullptr;
+    for (const CaseState::TakenReading& r : state.readings) {
+        if (r.then.get() == last || !stretch.holds(r.net) || !r.taken.against.empty() ||
+            !isDown(r.ruling.state))
+            continue;
+        last = r.then.get();
+        all.insert(last->off.begin(), last->off.end());
+    }
+    return all;
 }
 
 } // namespace
@@ -79,12 +82,16 @@ std::vector<Suspect> suspectsOf(const CaseState& state, const Stretch& stretch, 
         best.emplace(-1, &h);
     }
     std::vector<Suspect> suspects;
+    // That clears a part unless it has become likely: put back it may have brought the short back, and off it
+    // may have been the first of two.
+    const std::set<std::string> offAndDown = offWhileDown(state, stretch);
+    constexpr double likely = 0.1;
     const auto add = [&](PartIndex part, double odds) {
         Suspect suspect{part, odds, false, false, {}};
         if (part >= 0) {
             const std::string& name = state.board.parts[part].designator;
             suspect.off = isOff(state, name);
-            suspect.cleared = isCleared(state, stretch, name, odds);
+            suspect.cleared = odds <= likely && offAndDown.contains(name);
         }
         const auto found = best.find(part);
         if (found != best.end() && !found->second->weights.empty()) {

@@ -249,12 +249,11 @@ const std::vector<double>& ReadingEvidence::logsOf(int group, const Given& given
     if (its.probed.against < 0 && !open) {
         // Most are: what lies to ground says it all.
         const double siemens = m_between.siemensToGround(its, acting, behind, m_readLoads);
-        for (const auto& [at, logs] : known.bySiemens)
-            if (at == siemens) return *logs;
-        const auto setting = m_between.settingOf(its, acting, behind, m_readLoads);
-        known.bySiemens.emplace_back(
-            siemens, std::make_unique<std::vector<double>>(logsOn(its, m_between.shown(its, setting))));
-        return *known.bySiemens.back().second;
+        const auto [at, fresh] = known.bySiemens.try_emplace(siemens);
+        if (fresh)
+            at->second =
+                logsOn(its, m_between.shown(its, m_between.settingOf(its, acting, behind, m_readLoads)));
+        return at->second;
     }
     const auto setting = m_between.settingOf(its, acting, behind, m_readLoads);
     const auto [at, fresh] = known.bySetting.try_emplace(setting.key);
@@ -350,23 +349,29 @@ const std::vector<double>& ReadingEvidence::railLogs(int rail, const Given& give
     if (!fresh) return known->second;
     const auto& levels = m_circuit.rails()[static_cast<std::size_t>(rail)].levels;
     std::vector<std::vector<double>> logs(groups.size()); // of each group, by load
+    for (auto& each : logs)
+        each.reserve(levels.size());
     const std::vector<double> prior = levelLogs(rail, soundSiblings);
     const std::vector<LoadLevel> behind =
         first < 0 ? std::vector<LoadLevel>{{0, 1}} : levelsGiven(first, given);
+    std::vector<const std::vector<double>*> own;
+    own.reserve(groups.size());
     for (const LoadLevel& its : behind) {
-        std::vector<const std::vector<double>*> own;
+        own.clear();
         for (const int g : groups)
             own.push_back(&logsOf(g, given, {first, its.ohms}));
         constexpr double least = -10;
+        const double share = std::log(its.share);
         for (std::size_t i = 0; i < levels.size(); ++i) {
             if (prior[i] < least) continue;
-            double log = prior[i] + std::log(its.share);
+            double log = prior[i] + share;
             for (std::size_t k = 0; k < groups.size(); ++k) {
                 log += (*own[k])[i];
                 logs[k].push_back(log);
             }
         }
     }
+    known->second.reserve(logs.size());
     for (const auto& each : logs)
         known->second.push_back(logSum(each));
     return known->second;
@@ -479,29 +484,44 @@ std::vector<char> ReadingEvidence::actsOn(int rail, std::span<const Acting> acti
     return acts;
 }
 
-/// Shorts of one net to ground that were always on the board together are one, told in steps: so all that
-/// lie there share what they come to.
-std::vector<Acting> ReadingEvidence::merged(std::span<const Acting> acting,
-                                            std::vector<std::vector<bool>>& on) const {
-    std::vector<Acting> all;
-    std::vector<std::vector<bool>> its;
+/// Which of some faults act on a rail, and when: shorts of one net to ground that were always on the board
+/// together are one, told in steps, so that all that lie there share what they come to.
+ReadingEvidence::ActingOnRail ReadingEvidence::actingOn(int rail, std::span<const Acting> acting,
+                                                        const std::vector<std::vector<bool>>& on) const {
+    const std::vector<char> acts = actsOn(rail, acting);
+    const auto plainShort = [&](std::size_t i) {
+        return acting[i].fault->conducts() && !acting[i].fault->through();
+    };
+    ActingOnRail its;
     for (std::size_t i = 0; i < acting.size(); ++i) {
-        const Fault& fault = *acting[i].fault;
-        std::size_t same = 0;
-        while (same < all.size() &&
-               !(fault.conducts() && !fault.through() && all[same].fault->conducts() &&
-                 !all[same].fault->through() && all[same].fault->a == fault.a && its[same] == on[i]))
-            ++same;
-        if (same == all.size()) {
-            all.push_back(acting[i]);
-            its.push_back(on[i]);
-            continue;
+        if (!acts[i]) continue;
+        const auto same = std::find_if(its.members.begin(), its.members.end(), [&](const auto& members) {
+            const std::size_t first = members.front();
+            return plainShort(i) && plainShort(first) && acting[i].fault->a == acting[first].fault->a &&
+                   on[i] == on[first];
+        });
+        if (same != its.members.end()) {
+            same->push_back(i);
+        } else {
+            its.members.push_back({i});
+            its.on.push_back(on[i]);
         }
-        constexpr double perDecade = 8;
-        const double both = 1 / (1 / all[same].ohms + 1 / acting[i].ohms);
-        all[same].ohms = std::pow(10.0, std::round(perDecade * std::log10(both)) / perDecade);
     }
-    on = std::move(its);
+    return its;
+}
+
+std::vector<Acting> ReadingEvidence::ActingOnRail::at(std::span<const Acting> acting) const {
+    std::vector<Acting> all;
+    all.reserve(members.size());
+    for (const auto& some : members) {
+        Acting together = acting[some.front()];
+        for (std::size_t n = 1; n < some.size(); ++n) {
+            constexpr double perDecade = 8;
+            const double both = 1 / (1 / together.ohms + 1 / acting[some[n]].ohms);
+            together.ohms = std::pow(10.0, std::round(perDecade * std::log10(both)) / perDecade);
+        }
+        all.push_back(together);
+    }
     return all;
 }
 
@@ -512,32 +532,31 @@ ReadingEvidence::Course ReadingEvidence::weighed(const std::vector<Fault>& fault
     std::vector<Acting> acting;
     for (const Fault& fault : faults)
         acting.push_back({&fault, 0});
-    std::vector<std::vector<char>> acts;
+    std::vector<ActingOnRail> acts;
     std::vector<std::vector<int>> siblings; // of each rail, those that no fault touches
     for (const int rail : rails) {
-        acts.push_back(actsOn(rail, acting));
+        acts.push_back(actingOn(rail, acting, on));
         siblings.push_back(soundSiblings(rail, faults));
     }
+    // Of each group its rail, and the place among the groups of that.
+    std::vector<std::pair<std::size_t, std::size_t>> places;
+    std::vector<std::size_t> passed(rails.size(), 0);
+    for (const int group : groups) {
+        const int rail = m_groups[static_cast<std::size_t>(group)].rail;
+        const auto r = static_cast<std::size_t>(std::find(rails.begin(), rails.end(), rail) - rails.begin());
+        places.emplace_back(r, passed[r]++);
+    }
     std::vector<std::vector<double>> logs(groups.size());
+    std::vector<const std::vector<double>*> ownOf(rails.size());
     const auto weighLevels = [&](double share) {
-        std::map<int, const std::vector<double>*> ownOf;
         for (std::size_t r = 0; r < rails.size(); ++r) {
-            std::vector<Acting> some;
-            std::vector<std::vector<bool>> its;
-            for (std::size_t i = 0; i < acting.size(); ++i)
-                if (acts[r][i]) {
-                    some.push_back(acting[i]);
-                    its.push_back(on[i]);
-                }
-            some = merged(some, its);
-            ownOf[rails[r]] = &railLogs(rails[r], {some, &groups, &its}, siblings[r]);
+            const std::vector<Acting> some = acts[r].at(acting);
+            ownOf[r] = &railLogs(rails[r], {some, &groups, &acts[r].on}, siblings[r]);
         }
-        std::map<int, std::size_t> passed;
         double log = share;
         for (std::size_t g = 0; g < groups.size(); ++g) {
-            const int rail = m_groups[static_cast<std::size_t>(groups[g])].rail;
-            const auto& own = *ownOf[rail];
-            const std::size_t k = passed[rail]++;
+            const auto [r, k] = places[g];
+            const auto& own = *ownOf[r];
             log += own[k] - (k > 0 ? own[k - 1] : 0);
             logs[g].push_back(log);
         }

@@ -1,8 +1,8 @@
 #pragma once
 
 #include "diagnosis/evidence/between_leads.h"
+#include "diagnosis/hypothesis/board_model.h"
 #include "diagnosis/known_good.h"
-#include "rail/siblings.h"
 
 #include <map>
 #include <memory>
@@ -19,9 +19,10 @@ namespace ustor {
 /// What was worked out stays while facts come: a new reading costs what its rail takes.
 class ReadingEvidence {
   public:
-    /// Board and circuit must outlive it.
-    ReadingEvidence(const Board& board, const NetParts& parts, const BoardCircuit& circuit)
-        : m_board(board), m_circuit(circuit), m_siblings(board, parts), m_between(board, circuit) {}
+    /// The model must outlive it.
+    explicit ReadingEvidence(BoardModel& model)
+        : m_board(model.board), m_circuit(model.circuit), m_siblings(model.siblings),
+          m_between(model.board, model.circuit) {}
 
     void setGroups(std::vector<ReadingGroup> groups);
     /// What boards that work read: what their rails show by themselves is what this one's should.
@@ -82,14 +83,21 @@ class ReadingEvidence {
     std::vector<std::vector<Fault>> separate(std::span<const Fault> faults);
     PartClass kindOf(const Fault& fault) const;
     std::vector<char> actsOn(int rail, std::span<const Acting> acting) const;
-    std::vector<Acting> merged(std::span<const Acting> acting, std::vector<std::vector<bool>>& on) const;
+    /// Those of some faults that act on one rail; each member are the places of faults that are one there.
+    struct ActingOnRail {
+        std::vector<std::vector<std::size_t>> members;
+        std::vector<std::vector<bool>> on; ///< of each
+        std::vector<Acting> at(std::span<const Acting> acting) const;
+    };
+    ActingOnRail actingOn(int rail, std::span<const Acting> acting,
+                          const std::vector<std::vector<bool>>& on) const;
     SharedCourse courseOf(const std::vector<Fault>& faults);
     Course weighed(const std::vector<Fault>& faults, const std::vector<int>& rails, std::vector<int> groups,
                    const std::vector<std::vector<bool>>& on);
 
     const Board& m_board;
     const BoardCircuit& m_circuit;
-    Siblings m_siblings;
+    Siblings& m_siblings;
     BetweenLeads m_between;
     std::vector<ReadingGroup> m_groups, m_good;
     std::vector<int> m_contents;               ///< of each group: equal ones say the same
@@ -105,7 +113,7 @@ class ReadingEvidence {
     std::unordered_map<std::string, int> m_contentIds;
     /// What one content comes to by load, for each setting of what lies between the leads.
     struct LogsOfContent {
-        std::vector<std::pair<double, std::unique_ptr<std::vector<double>>>> bySiemens;
+        std::unordered_map<double, std::vector<double>> bySiemens;
         std::unordered_map<std::string, std::vector<double>> bySetting;
     };
     std::vector<LogsOfContent> m_logs;

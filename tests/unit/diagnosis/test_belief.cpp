@@ -193,9 +193,10 @@ void TestBelief::enumerationAgrees() {
     Random random(3);
     for (int round = 0; round < 25; ++round) {
         const CaseState state = caseState(board, factsOf(randomFacts(random)));
-        const BoardCircuit circuit(state.board, *state.netParts);
+        BoardModel model(state.board, *state.netParts);
+        const BoardCircuit& circuit = model.circuit;
         const auto candidates = candidatesOf(state, circuit);
-        ReadingEvidence readings(state.board, *state.netParts, circuit);
+        ReadingEvidence readings(model);
         readings.setGroups(readingGroups(state, circuit));
         std::vector<EvidenceItem> items = seenEvidence(state, circuit);
         const auto more = measuredEvidence(state);
