@@ -15,14 +15,14 @@
 namespace ustor {
 namespace {
 
-struct Row {
+struct SceneRow {
     int scenes = 0, point = 0, far = 0, spread = 0, none = 0, withinHalf = 0, within1 = 0, within3 = 0,
         threeWithin1 = 0, twoSigma = 0, located = 0, warmest = 0, afterStart = 0, like = 0;
     std::vector<double> errors_mm;
     double seconds = 0;
 };
 
-void count(Row& row, const testing::Scene& scene, const LocateResult& result) {
+void count(SceneRow& row, const testing::Scene& scene, const LocateResult& result) {
     ++row.scenes;
     switch (result.verdict) {
     case HeatVerdict::Point:
@@ -68,7 +68,7 @@ bool firstByBoard(const testing::Scene& scene, LocateResult result) {
 }
 
 /// How hard the recording is: whether the plain ways find it within 1 mm, or 3 mm on the far side.
-void countPlain(Row& row, const testing::Scene& scene, testing::SceneKind kind) {
+void countPlain(SceneRow& row, const testing::Scene& scene, testing::SceneKind kind) {
     if (!scene.fault) return;
     const double near_mm = kind == testing::SceneKind::Far ? 3 : 1;
     const auto found = [&](PixelPoint at) {
@@ -89,7 +89,7 @@ void benchScenes(int scenes, std::uint64_t firstSeed, const std::string& only) {
         scenes, static_cast<unsigned long long>(firstSeed));
     for (const auto kind : testing::allScenes()) {
         if (!only.empty() && only != wordOf(kind)) continue;
-        Row row;
+        SceneRow row;
         int named = 0;
         for (int i = 0; i < scenes; ++i) {
             const auto scene = testing::makeScene(kind, firstSeed + static_cast<std::uint64_t>(i));

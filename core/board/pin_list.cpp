@@ -11,30 +11,30 @@
 namespace ustor {
 namespace {
 
-enum class Column { Part, Pin, Net, X, Y, Side };
+enum class PinColumn { Part, Pin, Net, X, Y, Side };
 
-std::optional<Column> columnFor(std::string_view header) {
+std::optional<PinColumn> pinColumnFor(std::string_view header) {
     std::string word = bareWord(header);
     if (unitIn(header) && (word.starts_with('x') || word.starts_with('y'))) word.resize(1);
-    static const std::map<std::string, Column> known{
-        {"part", Column::Part},
-        {"ref", Column::Part},
-        {"refdes", Column::Part},
-        {"reference", Column::Part},
-        {"component", Column::Part},
-        {"designator", Column::Part},
-        {"pin", Column::Pin},
-        {"pad", Column::Pin},
-        {"pinnumber", Column::Pin},
-        {"net", Column::Net},
-        {"netname", Column::Net},
-        {"signal", Column::Net},
-        {"x", Column::X},
-        {"posx", Column::X},
-        {"y", Column::Y},
-        {"posy", Column::Y},
-        {"side", Column::Side},
-        {"layer", Column::Side},
+    static const std::map<std::string, PinColumn> known{
+        {"part", PinColumn::Part},
+        {"ref", PinColumn::Part},
+        {"refdes", PinColumn::Part},
+        {"reference", PinColumn::Part},
+        {"component", PinColumn::Part},
+        {"designator", PinColumn::Part},
+        {"pin", PinColumn::Pin},
+        {"pad", PinColumn::Pin},
+        {"pinnumber", PinColumn::Pin},
+        {"net", PinColumn::Net},
+        {"netname", PinColumn::Net},
+        {"signal", PinColumn::Net},
+        {"x", PinColumn::X},
+        {"posx", PinColumn::X},
+        {"y", PinColumn::Y},
+        {"posy", PinColumn::Y},
+        {"side", PinColumn::Side},
+        {"layer", PinColumn::Side},
     };
     const auto found = known.find(word);
     return found == known.end() ? std::nullopt : std::optional(found->second);
@@ -42,7 +42,7 @@ std::optional<Column> columnFor(std::string_view header) {
 
 struct Header {
     std::size_t row = 0;
-    std::map<Column, std::size_t> columns;
+    std::map<PinColumn, std::size_t> columns;
     double unit_mm = 1;
 };
 
@@ -53,13 +53,13 @@ std::optional<Header> headerOf(const std::vector<CsvRow>& rows) {
         for (std::size_t k = 0; k < rows[i].cells.size(); ++k) {
             std::string cell = rows[i].cells[k];
             if (k == 0 && cell.starts_with('#')) cell = trimmed(std::string_view(cell).substr(1));
-            const auto column = columnFor(cell);
+            const auto column = pinColumnFor(cell);
             if (!column) continue;
             header.columns.emplace(*column, k);
-            if (*column == Column::X) header.unit_mm = unitIn(cell).value_or(1);
+            if (*column == PinColumn::X) header.unit_mm = unitIn(cell).value_or(1);
         }
-        if (header.columns.contains(Column::Part) && header.columns.contains(Column::Pin) &&
-            header.columns.contains(Column::Net))
+        if (header.columns.contains(PinColumn::Part) && header.columns.contains(PinColumn::Pin) &&
+            header.columns.contains(PinColumn::Net))
             return header;
     }
     return std::nullopt;
@@ -72,11 +72,12 @@ class Reader {
 
     void take(const CsvRow& row) {
         if (row.cells.front().starts_with('#')) return;
-        const std::string designator = cell(row, Column::Part), side = bareWord(cell(row, Column::Side));
+        const std::string designator = cell(row, PinColumn::Part),
+                          side = bareWord(cell(row, PinColumn::Side));
         Pad pad;
-        pad.pin = cell(row, Column::Pin);
-        const auto x = lengthFromCell(cell(row, Column::X), m_header.unit_mm, m_commaIsPoint);
-        const auto y = lengthFromCell(cell(row, Column::Y), m_header.unit_mm, m_commaIsPoint);
+        pad.pin = cell(row, PinColumn::Pin);
+        const auto x = lengthFromCell(cell(row, PinColumn::X), m_header.unit_mm, m_commaIsPoint);
+        const auto y = lengthFromCell(cell(row, PinColumn::Y), m_header.unit_mm, m_commaIsPoint);
         if (designator.empty() || pad.pin.empty())
             return warn(row, say("part or pin is missing: row left out"));
         if (!x || !y) return warn(row, say("x or y cannot be read: row left out"));
@@ -86,7 +87,7 @@ class Reader {
             pad.side = *known;
         else
             warn(row, say("side '{side}' not known: taken as top", {{"side", side}}));
-        pad.net = m_names.net(cell(row, Column::Net));
+        pad.net = m_names.net(cell(row, PinColumn::Net));
         m_names.partNamed(designator).pads.push_back(pad);
         ++m_rows;
     }
@@ -95,7 +96,7 @@ class Reader {
     Board& board() { return m_board; }
 
   private:
-    std::string cell(const CsvRow& row, Column column) const {
+    std::string cell(const CsvRow& row, PinColumn column) const {
         const auto found = m_header.columns.find(column);
         return found == m_header.columns.end() || found->second >= row.cells.size()
                    ? std::string()

@@ -9,9 +9,9 @@
 namespace ustor {
 namespace {
 
-class Builder {
+class PathBuilder {
   public:
-    Builder(const Board& board, const LinkState& state) : m_board(board), m_state(state) {}
+    PathBuilder(const Board& board, const LinkState& state) : m_board(board), m_state(state) {}
 
     PowerPath build() {
         const auto converters = convertersOf(m_board);
@@ -302,7 +302,7 @@ int PowerPath::placeOf(NetIndex net) const {
 }
 
 PowerPath powerPath(const Board& board, const LinkState& state) {
-    return Builder(board, state).build();
+    return PathBuilder(board, state).build();
 }
 
 } // namespace ustor

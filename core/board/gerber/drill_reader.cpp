@@ -11,9 +11,9 @@
 namespace ustor::gerber {
 namespace {
 
-class Reader {
+class HoleReader {
   public:
-    Reader(std::string_view text, std::string_view file) : m_rest(text), m_file(file) {}
+    HoleReader(std::string_view text, std::string_view file) : m_rest(text), m_file(file) {}
 
     Result<DrillFile> read() {
         while (!m_rest.empty() && !m_ended) {
@@ -268,7 +268,7 @@ class Reader {
 } // namespace
 
 Result<DrillFile> readDrill(std::string_view text, std::string_view fileName) {
-    return Reader(text, fileName).read();
+    return HoleReader(text, fileName).read();
 }
 
 bool looksLikeDrill(std::string_view text) {

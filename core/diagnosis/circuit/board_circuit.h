@@ -74,6 +74,8 @@ class BoardCircuit {
     /// The rail of a net; -1 where the net is ground or carries no power.
     int railOf(NetIndex net) const { return net < 0 ? -1 : m_railOf[static_cast<std::size_t>(net)]; }
     const std::vector<Branch>& branches() const { return m_branches; }
+    /// Between the switches of a converter and its inductor.
+    bool isSwitchNode(NetIndex net) const { return m_switchNodes.contains(net); }
     /// What of a rail hangs together while some of its links are off.
     struct Piece {
         std::vector<NetIndex> nets; ///< in order

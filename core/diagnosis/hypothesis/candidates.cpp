@@ -26,7 +26,7 @@ bool fails(const Part& part) {
 double openWeight(PartClass partClass) {
     switch (partClass) {
     case PartClass::Fuse:
-        return 3;
+        return 3.5;
     case PartClass::Connector:
         return 1;
     case PartClass::Inductor:
@@ -137,9 +137,14 @@ class Maker {
         if (capacitor && grounded && m_hadPower)
             for (const NetIndex net : rails)
                 add({FaultKind::Breakdown, p, 0, 0, net, -1}, Knowledge::classWeight(part.partClass));
-        const bool onPath = rails.size() >= 2 || (isLink(part) && !rails.empty()) ||
+        // Without its lower switch a converter makes nothing either.
+        const bool lowSide = part.partClass == PartClass::Mosfet && grounded &&
+                             std::any_of(part.pads.begin(), part.pads.end(),
+                                         [&](const Pad& pad) { return m_circuit.isSwitchNode(pad.net); });
+        const bool onPath = rails.size() >= 2 || lowSide || (isLink(part) && !rails.empty()) ||
                             (part.partClass == PartClass::Connector && !rails.empty());
-        if (onPath) add({FaultKind::Open, p}, openWeight(part.partClass));
+        constexpr double lowSideLess = 0.5; // it never has the plug's voltage to bear
+        if (onPath) add({FaultKind::Open, p}, (lowSide ? lowSideLess : 1) * openWeight(part.partClass));
         const bool chip = part.partClass == PartClass::Regulator || part.partClass == PartClass::Ic;
         if (chip && !rails.empty())
             add({FaultKind::Dead, p}, part.partClass == PartClass::Regulator ? 1.5 : 0.5);
