@@ -174,6 +174,7 @@ class Planner {
     bool paidOff() const;
     /// Stop is a move with a worth.
     void stop();
+    NextMove* railToAskFirst();
     double repairable() const {
         return m_prospect.oddsOf([](const View& view) { return view.repairable; });
     }

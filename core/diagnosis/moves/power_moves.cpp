@@ -48,6 +48,11 @@ void Planner::story() {
 
 void Planner::volts() {
     if (!mayPower()) return;
+    // With the power on and the black lead in its place the next rail takes less than the first.
+    constexpr double first_min = 1, next_min = 0.5;
+    const bool isOn = !m_state.readings.empty() &&
+                      m_state.readings.back().taken.reading.mode == MeterMode::Volts &&
+                      m_state.readings.back().then == m_state.now;
     std::vector<NextMove> found;
     for (int rail = 0; rail < static_cast<int>(m.circuit.rails().size()); ++rail) {
         if (m.feed.stageOf(rail) == FeedStage::Unfed) continue;
@@ -64,7 +69,7 @@ void Planner::volts() {
                           {{"net", m_board.nets[net].name}, {"place", place}}),
                       say("which rails come up, and which is the first that is missing"),
                       say("a live board: one hand, a steady probe; a slip between pads can kill"),
-                      1};
+                      isOn ? next_min : first_min};
         move.mode = MeterMode::Volts;
         Given present, absent;
         for (const View& view : m_prospect.views()) {
