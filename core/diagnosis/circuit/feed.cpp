@@ -1,13 +1,46 @@
 #include "diagnosis/circuit/feed.h"
 
+#include "rail/switch_pins.h"
+
 #include <algorithm>
 #include <deque>
 
 namespace ustor {
+namespace {
+
+bool isChip(const Part& part) {
+    return part.partClass == PartClass::Regulator || part.partClass == PartClass::Ic;
+}
+
+/// The chips that steer a switch: on its gate's net, or behind a resistor in it. Without one the switch stays
+/// open.
+void addDrivers(const Board& board, const NetParts& parts, PartIndex which, std::vector<PartIndex>& to) {
+    if (board.parts[which].partClass != PartClass::Mosfet) return;
+    const NetIndex gate = switchPinsOf(board, parts, which).control;
+    if (gate < 0 || board.nets[gate].ground) return;
+    std::vector<NetIndex> nets{gate};
+    for (const PartIndex p : parts.on(gate))
+        if (board.parts[p].partClass == PartClass::Resistor && board.parts[p].pads.size() == 2)
+            for (const Pad& pad : board.parts[p].pads)
+                if (pad.net >= 0 && pad.net != gate && !board.nets[pad.net].ground) nets.push_back(pad.net);
+    // A net with many chips is a supply that a resistor pulls the gate to.
+    constexpr std::size_t most = 2;
+    for (const NetIndex net : nets) {
+        std::vector<PartIndex> chips;
+        for (const PartIndex p : parts.on(net))
+            if (isChip(board.parts[p])) chips.push_back(p);
+        if (chips.size() > most) continue;
+        for (const PartIndex p : chips)
+            if (std::find(to.begin(), to.end(), p) == to.end()) to.push_back(p);
+    }
+}
+
+} // namespace
 
 Feed::Feed(const Board& board, const BoardCircuit& circuit)
     : m_stages(circuit.rails().size(), FeedStage::Unfed), m_ways(circuit.rails().size()) {
     const PowerPath path = powerPath(board);
+    const NetParts parts(board);
     std::deque<int> open;
     const auto reach = [&](int rail, FeedStage stage) {
         FeedStage& own = m_stages[static_cast<std::size_t>(rail)];
@@ -35,7 +68,9 @@ Feed::Feed(const Board& board, const BoardCircuit& circuit)
             auto& way = m_ways[static_cast<std::size_t>(to)];
             way = m_ways[static_cast<std::size_t>(here)];
             way.push_back({here, to, step.parts});
-            for (const PartIndex part : step.parts) {
+            for (const PartIndex part : step.parts)
+                addDrivers(board, parts, part, way.back().parts);
+            for (const PartIndex part : way.back().parts) {
                 const auto [known, fresh] = m_fedBy.emplace(part, next);
                 if (!fresh) known->second = std::min(known->second, next);
             }

@@ -23,7 +23,7 @@ class Feed {
 
     struct Step {
         int from = -1, to = -1; ///< rails
-        std::vector<PartIndex> parts;
+        std::vector<PartIndex> parts; ///< that carry the current, and what steers them
     };
     FeedStage stageOf(int rail) const {
         return rail < 0 ? FeedStage::Unfed : m_stages[static_cast<std::size_t>(rail)];
