@@ -342,6 +342,11 @@ void OtherBench::powerUp() {
         return shows(rated, 0.1, Reaction::Pulses);
     }
     m_up[main] = rated;
+    // What lies between the plug and the main rail is up with it.
+    for (const PartIndex p : toMain.parts)
+        for (const Pad& pad : m_made.board.parts[p].pads)
+            if (pad.pin != "G" && real(pad.net) >= 0 && m_made.board.parts[p].partClass == PartClass::Mosfet)
+                m_up.try_emplace(real(pad.net), rated);
     bool all = true, pulls = false;
     double heavy = rated / std::max(atMain, rated / limit_a);
     for (const bool starts : {false, true}) {

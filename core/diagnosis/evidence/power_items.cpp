@@ -47,7 +47,7 @@ constexpr double unsaidStarts = 0.85;
 /// Power put on twice, with nothing changed that matters (judgement).
 constexpr double showsAgain = 0.9;
 /// Of the looks at a sound board that does not start, those where somebody says so.
-constexpr double saidNotToStart = 0.25;
+constexpr double saidNotToStart = 0.08;
 
 Where whereOf(const Fault& fault, const BoardCircuit& circuit, const Feed& feed) {
     switch (fault.kind) {
