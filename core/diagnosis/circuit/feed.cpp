@@ -49,9 +49,17 @@ Feed::Feed(const Board& board, const BoardCircuit& circuit)
         open.push_back(rail);
         return true;
     };
-    for (const PathPlace& place : path.places)
-        if (const int rail = circuit.railOf(place.net); place.source && rail >= 0)
-            reach(rail, FeedStage::Input);
+    for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p)
+        if (board.parts[p].partClass == PartClass::Connector) m_loads.insert(p);
+    for (const PathPlace& place : path.places) {
+        const int rail = circuit.railOf(place.net);
+        if (!place.source || rail < 0 || !reach(rail, FeedStage::Input)) continue;
+        m_ways[static_cast<std::size_t>(rail)].push_back({-1, rail, place.connectors});
+        for (const PartIndex plug : place.connectors) {
+            m_fedBy[plug] = FeedStage::Input;
+            m_loads.erase(plug);
+        }
+    }
     while (!open.empty()) {
         const int here = open.front();
         open.pop_front();

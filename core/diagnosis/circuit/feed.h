@@ -4,6 +4,7 @@
 #include "rail/power_path.h"
 
 #include <map>
+#include <set>
 #include <vector>
 
 namespace ustor {
@@ -22,7 +23,7 @@ class Feed {
     Feed(const Board& board, const BoardCircuit& circuit);
 
     struct Step {
-        int from = -1, to = -1; ///< rails
+        int from = -1, to = -1;       ///< rails; from the plug: -1
         std::vector<PartIndex> parts; ///< that carry the current, and what steers them
     };
     FeedStage stageOf(int rail) const {
@@ -33,12 +34,16 @@ class Feed {
         const auto found = m_fedBy.find(part);
         return found == m_fedBy.end() ? FeedStage::Unfed : found->second;
     }
-    /// The steps that lead to a rail, from the plug on; each rail once. The rail's own feeder comes last.
+    /// A connector that brings no power: the board starts without it.
+    bool isLoad(PartIndex part) const { return m_loads.contains(part); }
+    /// The steps that lead to a rail, from the plug on, which is the first; each rail once. The rail's own
+    /// feeder comes last.
     const std::vector<Step>& wayTo(int rail) const { return m_ways[static_cast<std::size_t>(rail)]; }
 
   private:
     std::vector<FeedStage> m_stages;
     std::map<PartIndex, FeedStage> m_fedBy;
+    std::set<PartIndex> m_loads;
     std::vector<std::vector<Step>> m_ways;
 };
 

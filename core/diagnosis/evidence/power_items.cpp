@@ -62,6 +62,7 @@ Where whereOf(const Fault& fault, const BoardCircuit& circuit, const Feed& feed)
     }
     case FaultKind::Open:
     case FaultKind::Dead:
+        if (feed.isLoad(fault.part)) return Where::Nothing;
         if (feed.stageFedBy(fault.part) == FeedStage::Derived) return Where::OneRailLess;
         return fault.kind == FaultKind::Open ? Where::OpenWay : Where::Dead;
     case FaultKind::Nothing:

@@ -34,7 +34,9 @@ std::vector<Companions::Victim> Companions::of(const Fault& cause) const {
         const bool beside = (a >= 0 && touches(a)) || (b >= 0 && touches(b));
         const bool derived = a >= 0 && m_feed.stageOf(a) == FeedStage::Derived;
         const bool before = a >= 0 && std::any_of(m_feed.wayTo(a).begin(), m_feed.wayTo(a).end(),
-                                                  [&](const Feed::Step& step) { return touches(step.from); });
+                                                  [&](const Feed::Step& step) {
+                                                      return step.from >= 0 && touches(step.from);
+                                                  });
         if (beside || before)
             victims.push_back({{FaultKind::Open, fuse}, derived && !beside ? openFuseOfConverter : openFuse});
     }

@@ -154,3 +154,104 @@ void TestCare::puttingBackIsCounted() {
     for (const MoveOutcome& outcome : lift->outcomes)
         QVERIFY(outcome.minutesAfter >= 3);
 }
+
+namespace {
+
+ReadingTaken across(const std::string& place, const std::string& against, MeterMode mode) {
+    const double sound = mode == MeterMode::Diode ? 0.5 : 0.1;
+    return {place, against, {mode, ReadingState::Value, sound, 0.001}};
+}
+
+/// The demo board reads free everywhere; the plug is fed, and what lies behind is told by the volts.
+std::vector<FactBody> freeEverywhere() {
+    return {Complaint{"dead"},
+            ohms("F1.2", 5000),
+            ohms("C1.1", 3000),
+            ohms("L1.2", 700),
+            ohms("L2.2", 600),
+            ohms("L3.2", 40),
+            across("F1.1", "F1.2", MeterMode::Ohms),
+            across("R2.1", "R2.2", MeterMode::Ohms)};
+}
+
+} // namespace
+
+// Common practice: the input switches wait for what steers them. Power before them, none behind, and both
+// sound: the driver is asked for, though it carries none of the current.
+void TestCare::aDriverStandsInTheWay() {
+    Board board = testing::demoBoard("chart-plotter");
+    Part driver;
+    driver.designator = "U90";
+    driver.partClass = PartClass::Ic;
+    for (const char* net : {"VIN_F", "IN_G", "GND"}) {
+        Pad pad;
+        pad.pin = std::to_string(driver.pads.size() + 1);
+        pad.net = board.findNet(net);
+        driver.pads.push_back(pad);
+    }
+    board.parts.push_back(driver);
+    std::vector<FactBody> bodies = freeEverywhere();
+    bodies.emplace_back(SourceShows{12, 0.003, "", Reaction::None});
+    bodies.push_back(volts("F1.2", 12));
+    bodies.push_back(volts("C1.1", 0));
+    // Its body diode: black on the cathode, which the board's names do not tell.
+    bodies.push_back(across("Q1.D", "Q1.S", MeterMode::Diode));
+    const Assessment a = assess(board, factsOf(bodies), {});
+    const double driverDead = oddsOf(a, FaultKind::Dead, "U90");
+    for (const double other : a.belief.cause)
+        QVERIFY(other <= a.belief.cause[static_cast<std::size_t>(board.findPart("U90"))]);
+    for (const char* behind : {"U1", "U2", "U3"})
+        QVERIFY(driverDead > 5 * oddsOf(a, FaultKind::Dead, behind));
+}
+
+// Common practice: a converter makes nothing without its lower switch, and no meter shows that it is open.
+// With its controller new and the rail still missing it is the next to go; not before.
+void TestCare::theLowerSwitchMayBeOpen() {
+    const Board board = testing::demoBoard("chart-plotter");
+    const SourceShows stays{12, 0.05, "", Reaction::None};
+    std::vector<FactBody> bodies = freeEverywhere();
+    bodies.emplace_back(stays);
+    for (const auto& [place, value] : {std::pair{"C1.1", 12.0}, {"L2.2", 3.3}, {"L1.2", 0.0}})
+        bodies.push_back(volts(place, value));
+    bodies.push_back(across("Q2.D", "Q2.S", MeterMode::Diode));
+    bodies.push_back(across("L1.1", "L1.2", MeterMode::Ohms));
+    const Assessment before = assess(board, factsOf(bodies), {});
+    QVERIFY(oddsOf(before, FaultKind::Dead, "U1") > oddsOf(before, FaultKind::Open, "Q3"));
+    bodies.emplace_back(Refitted{"U1", true, ""});
+    bodies.emplace_back(stays);
+    bodies.push_back(volts("L1.2", 0));
+    const Assessment after = assess(board, factsOf(bodies), {});
+    QVERIFY(oddsOf(after, FaultKind::Open, "Q3") > 1.2 * oddsOf(before, FaultKind::Open, "Q3"));
+    QVERIFY(oddsOf(after, FaultKind::Open, "Q3") > oddsOf(after, FaultKind::Dead, "U1"));
+}
+
+// Common practice: one rail that is missing tells little, all of them together nearly everything; nobody
+// gives up before they were read.
+void TestCare::noEndBeforeTheVoltsWereRead() {
+    const Board board = testing::demoBoard("chart-plotter");
+    std::vector<FactBody> bodies = freeEverywhere();
+    bodies.emplace_back(SourceShows{12, 0.05, "", Reaction::None});
+    constexpr int most = 40;
+    int read = 0;
+    for (int step = 0; step < most; ++step) {
+        const Assessment a = assess(board, factsOf(bodies), {});
+        const NextMove& next = a.next.front();
+        const bool ends = next.kind == MoveKind::Stop || next.kind == MoveKind::Close;
+        if (ends || next.kind == MoveKind::Replace || next.kind == MoveKind::Lift) break;
+        // Whatever is asked reads as on a board where only the core's rail is missing.
+        if (next.kind == MoveKind::ReadVolts) {
+            ++read;
+            const NetIndex net = netOfPlace(board, next.place);
+            const auto& its = board.nets[static_cast<std::size_t>(net)];
+            bodies.push_back(volts(next.place.c_str(), its.name == "+1V1_CORE" ? 0.0
+                                                       : its.nominal           ? its.nominal->value
+                                                                               : 12));
+        } else if (next.kind == MoveKind::MeasureAcross)
+            bodies.push_back(across(next.place, next.against, next.mode));
+        else if (next.kind == MoveKind::LookOver)
+            bodies.emplace_back(Seen{"", Damage::None, "", ""});
+        else
+            bodies.push_back(ohms(next.place.c_str(), 800));
+    }
+    QVERIFY2(read >= 4, qPrintable(QString::number(read)));
+}

@@ -154,6 +154,9 @@ class TestCare : public QObject {
     void anOpenGateSaysNothing();
     void coreRailsTellByNextToNothing();
     void puttingBackIsCounted();
+    void aDriverStandsInTheWay();
+    void theLowerSwitchMayBeOpen();
+    void noEndBeforeTheVoltsWereRead();
 };
 
 class TestMetamorphic : public QObject {
