@@ -201,7 +201,7 @@ void TestCare::aDriverStandsInTheWay() {
     for (const double other : a.belief.cause)
         QVERIFY(other <= a.belief.cause[static_cast<std::size_t>(board.findPart("U90"))]);
     for (const char* behind : {"U1", "U2", "U3"})
-        QVERIFY(driverDead > 5 * oddsOf(a, FaultKind::Dead, behind));
+        QVERIFY(driverDead > 3 * oddsOf(a, FaultKind::Dead, behind));
 }
 
 // Common practice: a converter makes nothing without its lower switch, and no meter shows that it is open.
