@@ -65,9 +65,9 @@ std::optional<Header> headerOf(const std::vector<CsvRow>& rows) {
     return std::nullopt;
 }
 
-class Reader {
+class PinReader {
   public:
-    Reader(std::string_view file, Header header, bool commaIsPoint)
+    PinReader(std::string_view file, Header header, bool commaIsPoint)
         : m_file(file), m_header(std::move(header)), m_commaIsPoint(commaIsPoint) {}
 
     void take(const CsvRow& row) {
@@ -127,7 +127,7 @@ Result<Board> readPinList(std::string_view text, std::string_view fileName) {
     if (!header)
         return Error{say("no header row that names part, pin and net"), std::string(fileName),
                      say("nothing was read")};
-    Reader reader(fileName, *header, separator != ',');
+    PinReader reader(fileName, *header, separator != ',');
     for (std::size_t i = header->row + 1; i < rows.size(); ++i)
         reader.take(rows[i]);
     if (reader.rows() == 0)
