@@ -309,7 +309,9 @@ void Assessor::believe() {
     Assessment& a = m_assessment;
     a.state = std::move(kept);
     if (m_kinds != a.state.kinds || !m_model) {
-        if (!m_model || !m_model->serves(a.state.board))
+        // A model of this board is of what it was before the correction; one that another case lent is whole.
+        const bool lent = m_model && &m_model->board != &a.state.board;
+        if (!lent || !m_model->serves(a.state.board))
             m_model = std::make_shared<BoardModel>(a.state.board, *a.state.netParts);
         m_readings = std::make_unique<ReadingEvidence>(*m_model);
         m_goodReadings = -1;

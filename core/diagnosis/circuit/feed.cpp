@@ -53,12 +53,14 @@ Feed::Feed(const Board& board, const BoardCircuit& circuit)
         if (board.parts[p].partClass == PartClass::Connector) m_loads.insert(p);
     for (const PathPlace& place : path.places) {
         const int rail = circuit.railOf(place.net);
-        if (!place.source || rail < 0 || !reach(rail, FeedStage::Input)) continue;
-        m_ways[static_cast<std::size_t>(rail)].push_back({-1, rail, place.connectors});
+        if (!place.source || rail < 0) continue;
         for (const PartIndex plug : place.connectors) {
             m_fedBy[plug] = FeedStage::Input;
             m_loads.erase(plug);
         }
+        // Of two plugs on one rail either brings the power.
+        if (reach(rail, FeedStage::Input))
+            m_ways[static_cast<std::size_t>(rail)].push_back({-1, rail, place.connectors});
     }
     while (!open.empty()) {
         const int here = open.front();

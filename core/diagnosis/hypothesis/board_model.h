@@ -14,7 +14,8 @@ struct BoardModel {
     BoardModel(const BoardModel&) = delete;
     BoardModel& operator=(const BoardModel&) = delete;
 
-    /// Another board with the same parts is judged by the same model: no class and no voltage differs.
+    /// Another board with the same parts is judged by the same model: no class and no voltage differs. Of its
+    /// own board it cannot tell whether it was corrected since.
     bool serves(const Board& other) const;
 
     const Board& board;

@@ -104,6 +104,7 @@ class TestSuspects : public QObject {
     void trailNamesTheNet();
     void switchesGoTogether();
     void correctedClassCounts();
+    void aCorrectedBoardIsJudgedAsIfDrawnSo();
 };
 
 class TestBelief : public QObject {

@@ -473,3 +473,21 @@ void TestSuspects::correctedClassCounts() {
                          [&](const Suspect& s) { return s.part == board.findPart("C10"); }));
     QCOMPARE(a.down.nominal->value, 2.5);
 }
+
+// What follows from the board is kept while facts come, and not beyond a correction: a link that is none
+// parts a rail, as on a board that was drawn so.
+void TestSuspects::aCorrectedBoardIsJudgedAsIfDrawnSo() {
+    const Board board = testing::demoBoard("chart-plotter");
+    Board drawnSo = board;
+    drawnSo.parts[static_cast<std::size_t>(board.findPart("R2"))].partClass = PartClass::Resistor;
+    drawnSo.nets[static_cast<std::size_t>(board.findNet("+3V3"))].nominal = Volts(2.5);
+    const std::vector<FactBody> readings{ohms("C1.1", 0.3), ohms("Q1.D", 3000), ohms("L2.2", 600)};
+    std::vector<FactBody> corrected = readings;
+    corrected.emplace_back(ClassCorrected{"R2", PartClass::Resistor});
+    corrected.emplace_back(NominalSet{"+3V3", 2.5});
+    const Assessment a = assess(board, factsOf(corrected), {}), b = assess(drawnSo, factsOf(readings), {});
+    QCOMPARE(a.belief.hypotheses.size(), b.belief.hypotheses.size());
+    constexpr double same = 1e-9;
+    for (std::size_t p = 0; p < board.parts.size(); ++p)
+        QVERIFY2(std::fabs(a.belief.cause[p] - b.belief.cause[p]) < same, board.parts[p].designator.c_str());
+}
