@@ -74,6 +74,7 @@ void Planner::lifts() {
             readFirst(rail, turnOf(b));
             continue;
         }
+        constexpr double sure = 0.9;
         const double minutes = minutesToTry(part(b.part));
         const bool end = part(b.part).partClass == PartClass::Processor;
         NextMove move{MoveKind::Lift,
@@ -85,7 +86,9 @@ void Planner::lifts() {
                           : say("hot air: shield plastic, mind the neighbours"),
                       minutes};
         weigh(move, given([&](const View& view) { return lowShare(rail, view, b.part); }),
-              say("the short stays: {part} is innocent", {{"part", name}}),
+              b.shorts > sure ? say("the short stays: a second one beside {part}, or a slip of the probe",
+                                    {{"part", name}})
+                              : say("the short stays: {part} is innocent", {{"part", name}}),
               say("the rail reads free without it"), b.part, minutesToPutBack);
         move.turn = turnOf(b);
         add(std::move(move));
