@@ -45,10 +45,12 @@ function(ustor_vectorise source)
   set_source_files_properties(${source} PROPERTIES COMPILE_OPTIONS -O3 SKIP_PRECOMPILE_HEADERS ON)
 endfunction()
 
-# For folders that wait for people, files and instruments instead of computing: a fifth less to compile. Before their
-# targets; whoever reuses their precompiled headers says it as well.
-macro(ustor_without_loops)
-  add_compile_options($<$<CONFIG:RelWithDebInfo>:-O1>)
+# For folders that compute; most wait for people, files and instruments, and are compiled in two thirds of the time
+# without what this adds. Before their targets; whoever reuses their precompiled headers says it as well.
+macro(ustor_with_loops)
+  if(NOT USTOR_SANITIZE)
+    add_compile_options($<$<CONFIG:RelWithDebInfo>:-O2>)
+  endif()
 endmacro()
 
 # ustor_library(NAME USES target... SOURCES file... [PRECOMPILE header... | PRECOMPILED_BY target])
