@@ -18,6 +18,7 @@
 #include "session/settling.h"
 #include "store/case_archive.h"
 #include "store/known_good_file.h"
+#include "store/work_pace_file.h"
 
 #include <QApplication>
 #include <QFileDialog>
@@ -308,13 +309,20 @@ void MainWindow::noteInBook() {
 
 /// While it stays open, or closed, there is nothing to tell anew.
 void MainWindow::keepWhatIsGood(const CaseSession& session) {
-    const std::string stands = goodStandingOf(session);
-    if (std::exchange(m_goodOf, stands) == stands) return;
-    m_background.run<Outcome>([book = m_book->folder(), good = goodOf(session),
-                               donor = donorOf(session)] { return keepKnownGood(book, good, donor); },
-                              [this](const Outcome& kept) {
-                                  if (!kept) m_words->setText(text(kept.error()));
-                              });
+    const std::string stands = goodStandingOf(session), donor = donorOf(session);
+    const std::string stood = std::exchange(m_goodOf, stands);
+    if (stood == stands) return;
+    // Who practises on a simulated bench lifts a part with a key; and an older case was timed when it was
+    // closed.
+    const bool times = !m_standIn && stood.starts_with(donor + " ");
+    m_background.run<Outcome>(
+        [book = m_book->folder(), good = goodOf(session), donor, times, timed = timedIn(session)] {
+            const Outcome kept = keepKnownGood(book, good, donor);
+            return kept && times ? keepPace(book, timed) : kept;
+        },
+        [this](const Outcome& kept) {
+            if (!kept) m_words->setText(text(kept.error()));
+        });
 }
 
 void MainWindow::showCases() {
@@ -498,6 +506,7 @@ void MainWindow::takeInKnownGood(const QString& file) {
 void MainWindow::askForGood() {
     struct Good {
         KnownGoodSet set;
+        WorkPace pace;
         std::vector<Message> warnings;
     };
     CaseSession* session = m_workbench->session();
@@ -505,12 +514,15 @@ void MainWindow::askForGood() {
         [book = m_book->folder(), model = session->board().name, donor = donorOf(*session)] {
             Good good;
             good.set = loadKnownGood(book, model, donor, good.warnings);
+            good.pace = loadPace(book, donor, good.warnings);
             return good;
         },
         [this, asked = QPointer<CaseSession>(session)](const Good& good) {
             if (!asked || asked != m_workbench->session()) return;
             if (!good.warnings.empty()) m_words->setText(text(good.warnings.front()));
-            if (!(good.set.readings == asked->knownGood().readings)) asked->setKnownGood(good.set);
+            const Knowledge& known = asked->knowledge();
+            if (!(good.set.readings == known.knownGood.readings) || !(good.pace == known.pace))
+                asked->setKnown(good.set, good.pace);
         });
 }
 

@@ -53,10 +53,7 @@ void SuspectList::addSuspects(std::vector<Row>& list) const {
         }
         Row row{name, s.part < 0 ? QString() : text(labelOf(board.parts[s.part].partClass)), s.odds,
                 s.cleared, s.part >= 0};
-        if (s.part >= 0) {
-            const auto p = static_cast<std::size_t>(s.part);
-            row.victim = m_assessment->belief.victim[p] > m_assessment->belief.cause[p] / 2;
-        }
+        row.victim = s.part >= 0 && m_assessment->belief.isVictim(s.part);
         if (row.victim) row.kind = tr("victim");
         if (s.off) row.kind = guilty ? tr("off, guilty") : tr("off");
         if (s.cleared) row.kind = tr("cleared");

@@ -7,6 +7,8 @@
 #include <fstream>
 #include <iterator>
 #include <memory>
+#include <optional>
+#include <string>
 
 namespace ustor::cli {
 namespace {
@@ -112,18 +114,34 @@ void addMoves(const Assessment& a, Answer& answer) {
     }
 }
 
-void assessCase(const std::string& folder, const std::string& knownGood, Answer& answer) {
+/// A file that a table is read from; nothing where it cannot be opened, which is told.
+std::optional<std::string> contentOf(const std::string& file, Answer& answer) {
+    std::ifstream in(file);
+    if (in) return std::string{std::istreambuf_iterator<char>(in), {}};
+    answer.wrong({say("cannot be opened"), file, {}});
+    return std::nullopt;
+}
+
+void assessCase(const std::string& folder, const std::string& knownGood, const std::string& pace,
+                Answer& answer) {
     const auto opened = CaseFolder::openToRead(folder);
     if (!opened) return answer.wrong(opened.error());
     Knowledge knowledge;
     std::vector<Message> warnings;
     if (!knownGood.empty()) {
-        std::ifstream in(knownGood);
-        if (!in) return answer.wrong({say("cannot be opened"), knownGood, {}});
-        const std::string text{std::istreambuf_iterator<char>(in), {}};
-        auto set = readKnownGood(text, knownGood, warnings);
+        const auto text = contentOf(knownGood, answer);
+        if (!text) return;
+        auto set = readKnownGood(*text, knownGood, warnings);
         if (!set) return answer.wrong(set.error());
         knowledge.knownGood = std::move(set.value());
+    }
+    if (!pace.empty()) {
+        const auto text = contentOf(pace, answer);
+        if (!text) return;
+        const auto cases = readPace(*text, pace, warnings);
+        if (!cases) return answer.wrong(cases.error());
+        for (const CasePace& each : cases.value())
+            knowledge.pace.add(each.pace);
     }
     const Assessment a = assess(opened.value().board, opened.value().log->facts(), knowledge);
     Json& j = answer.data;
@@ -181,14 +199,16 @@ void assessCase(const std::string& folder, const std::string& knownGood, Answer&
 
 void addAssessCommand(CLI::App& app, Answer& answer) {
     struct Options {
-        std::string folder, knownGood;
+        std::string folder, knownGood, pace;
     };
     auto options = std::make_shared<Options>();
     CLI::App* assessed =
         app.add_subcommand("assess", "What follows from a case: rails judged, suspects, next moves, worth");
     assessed->add_option("case", options->folder, "Case folder")->required();
     assessed->add_option("--known-good", options->knownGood, "CSV of what good boards of the model read");
-    assessed->callback([options, &answer] { assessCase(options->folder, options->knownGood, answer); });
+    assessed->add_option("--pace", options->pace, "CSV of how long the shop's work took (pace.csv)");
+    assessed->callback(
+        [options, &answer] { assessCase(options->folder, options->knownGood, options->pace, answer); });
 }
 
 } // namespace ustor::cli

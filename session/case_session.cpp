@@ -46,8 +46,8 @@ Outcome CaseSession::add(const std::vector<FactBody>& bodies) {
     return outcome;
 }
 
-void CaseSession::setKnownGood(KnownGoodSet known) {
-    if (m_judge.setKnownGood(std::move(known)))
+void CaseSession::setKnown(KnownGoodSet known, const WorkPace& pace) {
+    if (m_judge.setKnown(std::move(known), pace))
         emit changed();
     else
         emit judging();

@@ -32,14 +32,14 @@ class CaseSession : public QObject {
     bool canUndo() const { return undoTarget(facts()).has_value(); }
     bool canRedo() const { return redoTarget(facts()).has_value(); }
 
-    /// What is known about such boards has changed: all is judged anew.
-    void setKnownGood(KnownGoodSet known);
+    /// What other cases tell about such boards, and of the pace of the shop, has changed: all is judged anew.
+    void setKnown(KnownGoodSet known, const WorkPace& pace);
 
     /// What follows from the facts that were judged last. Stays until `changed` has been dealt with.
     const Assessment& assessment() const { return m_judge.assessment(); }
     /// Facts are noted whose assessment has not come yet.
     bool isJudging() const { return m_judge.isUnderWay(); }
-    const KnownGoodSet& knownGood() const { return m_judge.knowledge().knownGood; }
+    const Knowledge& knowledge() const { return m_judge.knowledge(); }
     const std::vector<Fact>& facts() const { return m_folder.log->facts(); }
     const Board& board() const { return m_folder.board; }
     const CaseFolder& folder() const { return m_folder; }

@@ -15,12 +15,20 @@ std::string donorOf(const CaseSession& session) {
 }
 
 std::string goodStandingOf(const CaseSession& session) {
-    return donorOf(session) + (isFixed(session) ? " fixed" : " open");
+    const char* stands = isFixed(session)                    ? " fixed"
+                         : session.assessment().state.closed ? " closed"
+                                                             : " open";
+    return donorOf(session) + stands;
 }
 
 KnownGoodSet goodOf(const CaseSession& session) {
     if (!isFixed(session)) return {session.board().name, {}};
     return knownGoodFrom(session.board(), session.facts(), donorOf(session));
+}
+
+CasePace timedIn(const CaseSession& session) {
+    if (!session.assessment().state.closed) return {donorOf(session), {}};
+    return {donorOf(session), paceOf(session.board(), session.facts())};
 }
 
 } // namespace ustor

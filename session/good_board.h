@@ -1,6 +1,7 @@
 #pragma once
 
 #include "diagnosis/known_good.h"
+#include "diagnosis/work_pace.h"
 #include "session/case_session.h"
 
 namespace ustor {
@@ -12,5 +13,8 @@ KnownGoodSet goodOf(const CaseSession& session);
 std::string goodStandingOf(const CaseSession& session);
 /// The name that its readings stand under.
 std::string donorOf(const CaseSession& session);
+
+/// How long its work took, once it is closed; nothing before.
+CasePace timedIn(const CaseSession& session);
 
 } // namespace ustor

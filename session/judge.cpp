@@ -27,13 +27,14 @@ bool Judge::take(const std::vector<Fact>& facts) {
     return true;
 }
 
-bool Judge::setKnownGood(KnownGoodSet known) {
+bool Judge::setKnown(KnownGoodSet known, const WorkPace& pace) {
     m_knowledge.knownGood = known;
+    m_knowledge.pace = pace;
     if (!m_shown) {
-        m_assessor.setKnownGood(std::move(known));
+        m_assessor.setKnown(std::move(known), pace);
         return true;
     }
-    m_known = std::move(known);
+    m_known = {std::move(known), pace};
     begin();
     return false;
 }
@@ -45,7 +46,7 @@ void Judge::begin() {
     m_background.run<Shown>(
         [this, fresh = std::exchange(m_waiting, {}), known = std::exchange(m_known, std::nullopt)] {
             m_facts.insert(m_facts.end(), fresh.begin(), fresh.end());
-            if (known) m_assessor.setKnownGood(*known);
+            if (known) m_assessor.setKnown(known->good, known->pace);
             if (!fresh.empty()) m_assessor.take(m_facts);
             return std::make_shared<const Assessment>(m_assessor.assessment());
         },

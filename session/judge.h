@@ -21,8 +21,8 @@ class Judge : public QObject {
     /// All facts of the case. True where they are judged when this returns; else `judged` follows, once for
     /// all that came in between.
     bool take(const std::vector<Fact>& facts);
-    /// What is known about such boards has changed: as above.
-    bool setKnownGood(KnownGoodSet known);
+    /// What other cases tell has changed: as above.
+    bool setKnown(KnownGoodSet known, const WorkPace& pace);
     bool isUnderWay() const { return m_underWay; }
 
     /// What follows from the facts that were judged last. Stays until the next `judged` has been dealt with.
@@ -42,7 +42,11 @@ class Judge : public QObject {
     /// Of a large case: the facts that the thread knows, and those that it does not know yet.
     std::vector<Fact> m_facts, m_waiting;
     std::size_t m_count = 0; ///< of the facts that were taken
-    std::optional<KnownGoodSet> m_known;
+    struct Known {
+        KnownGoodSet good;
+        WorkPace pace;
+    };
+    std::optional<Known> m_known;
     Shown m_shown; ///< of a large case; none while all is judged at once
     bool m_underWay = false;
     Background m_background; ///< last: ends before what its work is about

@@ -1,29 +1,14 @@
 #include "store/known_good_file.h"
 
 #include "store/case_folder.h"
+#include "store/whole_file.h"
 
-#include <QSaveFile>
-#include <QString>
 #include <algorithm>
 #include <fstream>
 #include <iterator>
 #include <map>
 
 namespace ustor {
-namespace {
-
-Outcome writeSet(const KnownGoodSet& set, const std::filesystem::path& file) {
-    QSaveFile out(QString::fromStdString(file.string()));
-    const std::string text = knownGoodToCsv(set);
-    if (!out.open(QIODevice::WriteOnly) || out.write(text.c_str()) != static_cast<qint64>(text.size()) ||
-        !out.commit())
-        return Error{say("cannot be written: {fault}", {{"fault", out.errorString().toStdString()}}),
-                     file.string(), say("an older file is unchanged")};
-    return Done{};
-}
-
-} // namespace
-
 std::filesystem::path knownGoodFile(const std::filesystem::path& book, const std::string& model) {
     return book / "known-good" / (fileNameFrom(model) + ".csv");
 }
@@ -64,7 +49,7 @@ Outcome keepKnownGood(const std::filesystem::path& book, const KnownGoodSet& fre
     set.readings.insert(set.readings.end(), fresh.readings.begin(), fresh.readings.end());
     std::error_code fault;
     std::filesystem::create_directories(file.parent_path(), fault);
-    return writeSet(set, file);
+    return writeWhole(file, knownGoodToCsv(set));
 }
 
 Result<std::size_t> importKnownGood(const std::filesystem::path& book, const std::string& model,
@@ -94,7 +79,7 @@ Result<std::size_t> exportKnownGood(const std::filesystem::path& book, const std
     if (set.empty())
         return Error{warnings.empty() ? say("no good board of this model was read yet") : warnings.front(),
                      "", say("nothing was written")};
-    if (const auto written = writeSet(set, file); !written) return written.error();
+    if (const auto written = writeWhole(file, knownGoodToCsv(set)); !written) return written.error();
     return set.readings.size();
 }
 

@@ -1,7 +1,8 @@
 #include "store/report.h"
 
+#include "store/whole_file.h"
+
 #include <QDateTime>
-#include <QSaveFile>
 #include <set>
 #include <vector>
 
@@ -136,13 +137,7 @@ QString reportHtml(const ReportInput& input) {
 }
 
 Outcome writeReportHtml(const ReportInput& input, const std::filesystem::path& file) {
-    QSaveFile out(QString::fromStdString(file.string()));
-    const QByteArray page = reportHtml(input).toUtf8();
-    if (!out.open(QIODevice::WriteOnly) || out.write(page) != page.size() || !out.commit())
-        return Error{
-            say("the report cannot be written: {fault}", {{"fault", out.errorString().toStdString()}}),
-            file.string(), say("the case is unchanged")};
-    return Done{};
+    return writeWhole(file, reportHtml(input).toStdString());
 }
 
 } // namespace ustor

@@ -256,22 +256,44 @@ QRectF PlateView::ringRound(const Part& part) const {
     return box.adjusted(-wide, -wide, wide, wide);
 }
 
+std::vector<PlateView::Accused> PlateView::accused() const {
+    constexpr std::size_t most = 5, mostVictims = 3;
+    constexpr double worthARing = 0.03, worthCorners = 0.1;
+    const Belief& belief = m_assessment->belief;
+    std::vector<Accused> all, victims;
+    for (const Suspect& s : m_assessment->suspects)
+        if (s.part >= 0 && !s.cleared && s.odds >= worthARing && all.size() < most)
+            all.push_back({s.part, s.odds, s.off, belief.isVictim(s.part)});
+    // What another part took with it is often on no rail that is down.
+    for (PartIndex p = 0; p < static_cast<PartIndex>(belief.victim.size()); ++p) {
+        const double odds = belief.victim[static_cast<std::size_t>(p)];
+        const bool known =
+            std::any_of(all.begin(), all.end(), [p](const Accused& other) { return other.part == p; });
+        const std::string& name = board()->parts[p].designator;
+        if (odds >= worthCorners && belief.isVictim(p) && !known &&
+            !m_assessment->state.replaced.contains(name))
+            victims.push_back({p, odds, m_assessment->state.lifted.contains(name), true});
+    }
+    std::stable_sort(victims.begin(), victims.end(),
+                     [](const Accused& a, const Accused& b) { return a.odds > b.odds; });
+    victims.resize(std::min(victims.size(), mostVictims));
+    all.insert(all.end(), victims.begin(), victims.end());
+    return all;
+}
+
 void PlateView::paintSuspects(QPainter& painter) {
     const Look& look = Look::current();
     // Where the next touch is marked nothing else is written.
     std::vector<QRectF> taken;
     if (const auto pad = m_touch.empty() ? std::nullopt : board()->findPad(m_touch))
         taken.emplace_back(toView(board()->pad(*pad).at) - QPointF(40, 62), QSizeF(80, 62));
-    int shown = 0;
-    for (const Suspect& s : m_assessment->suspects) {
-        constexpr int most = 5;
-        constexpr double worthARing = 0.03;
-        if (s.part < 0 || s.cleared || s.odds < worthARing || shown >= most) continue;
-        ++shown;
+    for (const Accused& s : accused()) {
         const Part& part = board()->parts[s.part];
         const QRectF ring = ringRound(part);
-        const double round = std::min(ring.width(), ring.height()) / 2;
+        // A cause is round, a victim has corners.
+        const double round = s.victim ? 0 : std::min(ring.width(), ring.height()) / 2;
         QPen pen(look.ink, 1 + 6 * s.odds);
+        pen.setJoinStyle(Qt::MiterJoin);
         if (part.side != m_side) pen.setStyle(Qt::DashLine);
         painter.setPen(pen);
         painter.setBrush(Qt::NoBrush);
@@ -280,6 +302,7 @@ void PlateView::paintSuspects(QPainter& painter) {
             QString("%1  %2 %")
                 .arg(text(part.designator),
                      s.odds > 0.995 ? QStringLiteral("> 99") : QString::number(std::lround(100 * s.odds)));
+        if (s.victim) words += " " + tr("victim");
         if (s.off) words += " " + tr("(off)");
         if (part.side != m_side)
             words += " " + tr("(%1)").arg(part.side == Side::Top ? tr("top side") : tr("bottom side"));

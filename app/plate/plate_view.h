@@ -63,6 +63,13 @@ class PlateView : public QWidget {
     void engrave();
     void paintPlate(QPainter& painter);
     void paintPhoto(QPainter& painter);
+    /// Who is marked on the board.
+    struct Accused {
+        PartIndex part;
+        double odds;
+        bool off, victim;
+    };
+    std::vector<Accused> accused() const;
     void paintSuspects(QPainter& painter);
     QRectF ringRound(const Part& part) const;
     QRectF placeBeside(const QRectF& ring, QSizeF words, const std::vector<QRectF>& taken) const;

@@ -8,6 +8,7 @@
 #include "diagnosis/evidence/power_levels.h"
 #include "diagnosis/evidence/sense_items.h"
 #include "diagnosis/evidence/story_items.h"
+#include "diagnosis/evidence/supply_items.h"
 #include "diagnosis/hypothesis/presence.h"
 #include "diagnosis/hypothesis/words.h"
 #include "diagnosis/moves/prospect.h"
@@ -138,6 +139,20 @@ LinkState linksOf(const CaseState& state) {
         }
     }
     return links;
+}
+
+/// A link that is all but surely open parts the stretch like one that is off: no current that is put in
+/// before it reaches what lies behind.
+void addOpenLinks(Assessment& a) {
+    constexpr double surely = 0.8;
+    std::map<PartIndex, double> open;
+    for (const Hypothesis& h : a.belief.hypotheses)
+        for (const Fault& fault : h.causes)
+            if (fault.kind == FaultKind::Open && fault.part >= 0 && isOn(a.state.board, *a.state.now, fault))
+                open[fault.part] += h.odds;
+    for (const auto& [p, odds] : open)
+        if (odds > surely && isLink(a.state.board.parts[p]))
+            a.links.lifted.insert(a.state.board.parts[p].designator);
 }
 
 /// Lifted links leave pieces of a rail: the hunt goes on where the short stayed, and the others are free.
@@ -284,7 +299,8 @@ Belief Assessor::judged(const std::vector<Fact>& facts) const {
     return Assessor(*this, facts).m_assessment.belief;
 }
 
-void Assessor::setKnownGood(KnownGoodSet known) {
+void Assessor::setKnown(KnownGoodSet known, const WorkPace& pace) {
+    m_knowledge.pace = pace;
     m_knowledge.knownGood = std::move(known);
     m_fold.judgeAnew();
     m_goodReadings = -1;
@@ -298,7 +314,7 @@ void Assessor::setKnownGood(KnownGoodSet known) {
 
 void Assessor::weighAll(const std::vector<EvidenceItem>& items) {
     const CaseState& state = m_assessment.state;
-    const auto candidates = candidatesOf(state, m_model->circuit);
+    const auto candidates = candidatesOf(state, m_model->circuit, m_model->feed);
     m_assessment.belief = weighBesideFound(state, candidates, *m_readings, items, m_model->companions);
     m_assessment.stillShorted = stillShorted(state, m_assessment.belief);
 }
@@ -331,11 +347,13 @@ void Assessor::believe() {
     std::vector<EvidenceItem> items = seenEvidence(a.state, circuit);
     for (auto& more : {measuredEvidence(a.state), storyEvidence(a.state), negotiationEvidence(a.state),
                        cameBackEvidence(a.state), sensedEvidence(a.state, circuit), burstEvidence(a.state),
-                       boardSeenEvidence(a.state, circuit), heatEvidence(a.state, circuit),
-                       sourceEvidence(a.state, circuit, m_model->feed), PowerLevels::evidence(m_levels)})
+                       boardSeenEvidence(a.state, circuit), supplyEvidence(a.state, circuit),
+                       heatEvidence(a.state, circuit), sourceEvidence(a.state, circuit, m_model->feed),
+                       PowerLevels::evidence(m_levels)})
         items.insert(items.end(), more.begin(), more.end());
     weighAll(items);
     explainRails(a, circuit);
+    addOpenLinks(a);
     if (const NetIndex net = downNet(a.state, a.belief, circuit); net >= 0) {
         choosePiece(a, net);
         a.downRuling = newestReading(a.state, a.down).ruling;
@@ -370,10 +388,10 @@ void Assessor::conclude() {
     if (m_before) a.learnt = learntSince(*m_before, a.belief);
     a.worked_min = m_worked_min;
     if (m_hourAgo) sayWhetherTheHourHelped(a, m_hourAgo->doubt_bits);
-    a.minutesLeft = Prospect(a.state, a.belief).minutesNow();
+    a.minutesLeft = Prospect(a.state, a.belief, m_knowledge.pace).minutesNow();
     a.next = nextMoves({a.state, m_model->circuit, m_model->feed, *m_levels, a.belief, a.down, a.stillShorted,
                         a.suspects, a.splits, a.unplug, a.together, a.along, m_knowledge.tools,
-                        feeOf(a.state, m_knowledge), a.worked_min});
+                        feeOf(a.state, m_knowledge), m_knowledge.pace, a.worked_min});
 }
 
 Assessment assess(const Board& board, const std::vector<Fact>& facts, const Knowledge& knowledge) {

@@ -69,8 +69,8 @@ class Assessor {
 
     /// All facts of the case; those that came since the last call count.
     void take(const std::vector<Fact>& facts);
-    /// What is known about such boards has changed.
-    void setKnownGood(KnownGoodSet known);
+    /// What other cases tell about such boards, and of the pace of the shop, has changed.
+    void setKnown(KnownGoodSet known, const WorkPace& pace);
     const Assessment& assessment() const { return m_assessment; }
     const Knowledge& knowledge() const { return m_knowledge; }
 

@@ -2,6 +2,7 @@
 
 #include "diagnosis/known_good.h"
 #include "diagnosis/moves/fee.h"
+#include "diagnosis/work_pace.h"
 
 namespace ustor {
 
@@ -15,6 +16,7 @@ struct Knowledge {
     KnownGoodSet knownGood; ///< of the board's model; empty without one
     Tools tools;
     Fee fee;
+    WorkPace pace; ///< of the shop, by the trails of its other cases
 
     /// Relative weight of one part of a class to be the short (common practice: ceramic capacitors first by
     /// number, switches and chips by stress; no published figures exist).

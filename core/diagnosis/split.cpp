@@ -127,9 +127,10 @@ RailPieces railPieces(const CaseState& state, const Stretch& whole, const LinkSt
         rail.pieces.push_back(stretchOf(state.board, *state.netParts, net, links));
         covered.insert(rail.pieces.back().nets.begin(), rail.pieces.back().nets.end());
     }
-    std::vector<std::string> cuts; // links of this rail that are off
+    std::vector<std::string> cuts; // links of this rail that are off: what is open by itself has long been so
     for (const std::string& name : links.lifted)
-        if (const PartIndex p = state.board.findPart(name); p >= 0 && !whole.nets.empty())
+        if (const PartIndex p = state.board.findPart(name);
+            p >= 0 && state.lifted.contains(name) && !whole.nets.empty())
             for (const NetIndex net : whole.nets)
                 if (state.board.touches(p, net)) {
                     cuts.push_back(name);

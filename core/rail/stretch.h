@@ -20,7 +20,7 @@ struct Stretch {
 
 /// What is known beyond the board: links that were lifted, switches that are known to conduct.
 struct LinkState {
-    std::set<std::string> lifted;         ///< designators that are off the board
+    std::set<std::string> lifted;         ///< designators that are off the board, or open
     std::set<std::string> closedSwitches; ///< MOSFETs or switches that conduct
 };
 

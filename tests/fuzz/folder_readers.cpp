@@ -6,6 +6,7 @@
 #include "bench/instrument_profile.h"
 #include "diagnosis/assess.h"
 #include "diagnosis/known_good.h"
+#include "diagnosis/work_pace.h"
 #include "session/still_file.h"
 #include "store/case_archive.h"
 #include "store/case_folder.h"
@@ -156,6 +157,23 @@ void feedKnownGood(std::string_view input) {
                 "readings that were read must come back from their own file");
 }
 
+void feedPace(std::string_view input) {
+    std::vector<Message> warnings;
+    const auto read = readPace(input, "file", warnings);
+    if (!wasRead(read, "file")) return;
+    WorkPace all, back;
+    for (const CasePace& each : read.value())
+        all.add(each.pace);
+    std::vector<Message> none;
+    const auto again = readPace(paceToCsv(read.value()), "file", none);
+    USTOR_CHECK(again.ok() && none.empty(), "paces that were read must come back from their own file");
+    for (const CasePace& each : again.value())
+        back.add(each.pace);
+    for (const WorkKind kind : workKinds)
+        USTOR_CHECK(all.factor(kind) > 0 && all.timed(kind).times == back.timed(kind).times,
+                    "every piece of work comes back");
+}
+
 void lookAtCase(const fs::path& folder) {
     (void)wasRead(readCaseSummary(folder), folder.string());
     const auto opened = CaseFolder::openToRead(folder);
@@ -202,6 +220,7 @@ const std::vector<FuzzedReader>& folderReaders() {
         {"profile", feedProfile},
         {"address", feedAddress},
         {"known_good", feedKnownGood},
+        {"pace", feedPace},
         {"case", feedCase},
         {"archive", feedArchive},
     };

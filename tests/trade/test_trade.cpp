@@ -130,7 +130,7 @@ class Telling {
         if (what == "other")
             return number(oddsOf([](const Fault& f) { return f.kind == FaultKind::Other; }), words, 1);
         if (what == "repairable")
-            return number(Prospect(a.state, a.belief).oddsOf([](const Prospect::View& view) {
+            return number(Prospect(a.state, a.belief, {}).oddsOf([](const Prospect::View& view) {
                 return view.repairable;
             }),
                           words, 1);

@@ -253,6 +253,30 @@ void TestPanels::padsAndPartsAreClicked() {
     QVERIFY(plate.toView({10, 20}).x() > plate.toView({50, 20}).x());
 }
 
+// A fuse that blew for a short behind it is marked apart from its cause, by form and by word.
+void TestPanels::aVictimHasCorners() {
+    const Board board = testing::smallBoard();
+    const Assessment told =
+        assess(board,
+               factsOf({SourceShows{12, 0, "", Reaction::None}, Seen{"F1", Damage::Burnt, ""},
+                        ReadingTaken{"F1.1", "F1.2", {MeterMode::Ohms, ReadingState::OverRange, 0, 0}},
+                        ohms("C1.1", 0.3)}),
+               {});
+    const PartIndex fuse = board.findPart("F1");
+    QVERIFY(told.belief.isVictim(fuse) && told.belief.victim[static_cast<std::size_t>(fuse)] > 0.2);
+    Assessment alone = told; // the same, blown by itself
+    alone.belief.victim[static_cast<std::size_t>(fuse)] = 0;
+    const auto drawn = [](const Assessment& a) {
+        PlateView view;
+        view.resize(800, 500);
+        view.show(&a);
+        return view.grab().toImage();
+    };
+    const QImage corners = drawn(told), without = drawn(alone);
+    QVERIFY(corners != without);
+    QCOMPARE(drawn(told), corners); // and by nothing else
+}
+
 void TestPanels::stripStaysFlatOnNoise() {
     Strip strip;
     strip.resize(900, 84);

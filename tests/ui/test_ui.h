@@ -39,6 +39,7 @@ class TestPanels : public QObject {
     void suspectsOpenTheirEvidence();
     void heatLiesWhereItBelongs();
     void padsAndPartsAreClicked();
+    void aVictimHasCorners();
     void stripStaysFlatOnNoise();
     void outputOffTellsItsState();
     void entryLineHasNames();
@@ -72,6 +73,7 @@ class TestViews : public QObject {
     void shortIsPlacedAlongTheCopper();
     void splitFreesOneSide();
     void knownGoodComesInAndGoesOut();
+    void aClosedCaseTeachesThePace();
 };
 
 class TestHeatPage : public QObject {

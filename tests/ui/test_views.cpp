@@ -7,9 +7,11 @@
 #include "app/tone.h"
 #include "app/tour_panel.h"
 #include "app/workbench.h"
+#include "store/work_pace_file.h"
 #include "support/wait.h"
 #include "ui/test_ui.h"
 
+#include <QDateTime>
 #include <QFile>
 #include <QLabel>
 #include <QLineEdit>
@@ -17,6 +19,7 @@
 #include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QTest>
+#include <cmath>
 
 using namespace ustor;
 
@@ -191,4 +194,33 @@ void TestViews::knownGoodComesInAndGoesOut() {
     QVERIFY2(text.contains(QString::fromStdString(place) + ",ohms,0.31") && text.contains("other-shop"),
              qPrintable(text));
     QCOMPARE(hub.session().facts().size(), std::size_t(1));
+}
+
+// What took six minutes in one case is what the next is planned with; the case itself, opened again, is not
+// judged by it.
+void TestViews::aClosedCaseTeachesThePace() {
+    Hub hub;
+    const std::filesystem::path book = hub.folder.path().toStdString();
+    const Board board = hub.session().board();
+    const QString yesterday = hub.folder.filePath("yesterday");
+    {
+        auto made = CaseFolder::create(yesterday.toStdString(), "yesterday", board);
+        QVERIFY(made.ok());
+        const double now_s = static_cast<double>(QDateTime::currentMSecsSinceEpoch()) * 1e-3;
+        QVERIFY(made.value().log->append(Complaint{"dead"}, now_s - 3600).ok());
+        QVERIFY(made.value().log->append(Lifted{"C1"}, now_s - 3600 + 360).ok());
+    }
+    hub.window.openFolder(yesterday);
+    QVERIFY(hub.session().add(Closed{false, "", ""}).ok());
+    std::vector<Message> warnings;
+    QVERIFY(testing::waitUntil(
+        [&] { return loadPace(book, "", warnings).timed(WorkKind::LiftSmall).times == 1; }));
+    hub.window.openNew({qEnvironmentVariable("USTOR_DEMO_BOARDS") + "/wind-hub.board.json"}, "next");
+    QVERIFY(testing::waitUntil([&] { return !hub.session().knowledge().pace.empty(); }));
+    QVERIFY(std::fabs(hub.session().knowledge().pace.factor(WorkKind::LiftSmall) - std::pow(3.0, 0.2)) <
+            1e-6);
+    // Opened again and no longer closed, it takes back what it told.
+    hub.window.openFolder(yesterday);
+    QVERIFY(hub.session().undo().ok());
+    QVERIFY(testing::waitUntil([&] { return loadPace(book, "", warnings).empty(); }));
 }

@@ -31,6 +31,10 @@ struct Belief {
     std::vector<Hypothesis> hypotheses; ///< likeliest first
     std::vector<double> cause;          ///< by part: that it is the cause, or one of them
     std::vector<double> victim; ///< by part: that another cause took it with it; counted in `cause` too
+    /// Where it is to blame at all, it is so as a victim more often than by itself.
+    bool isVictim(PartIndex part) const {
+        return victim[static_cast<std::size_t>(part)] > cause[static_cast<std::size_t>(part)] / 2;
+    }
     /// Nats by which the best single fault falls short of the best pair in explaining the readings.
     double surprise = 0;
     /// Causes that are off the board and known to have been it; all hypotheses hold them.

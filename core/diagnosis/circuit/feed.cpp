@@ -51,9 +51,11 @@ Feed::Feed(const Board& board, const BoardCircuit& circuit)
     };
     for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p)
         if (board.parts[p].partClass == PartClass::Connector) m_loads.insert(p);
+    std::vector<NetIndex> plugs;
     for (const PathPlace& place : path.places) {
         const int rail = circuit.railOf(place.net);
         if (!place.source || rail < 0) continue;
+        plugs.push_back(place.net);
         for (const PartIndex plug : place.connectors) {
             m_fedBy[plug] = FeedStage::Input;
             m_loads.erase(plug);
@@ -62,6 +64,7 @@ Feed::Feed(const Board& board, const BoardCircuit& circuit)
         if (reach(rail, FeedStage::Input))
             m_ways[static_cast<std::size_t>(rail)].push_back({-1, rail, place.connectors});
     }
+    findWhatLinksCutOff(board, parts, plugs);
     while (!open.empty()) {
         const int here = open.front();
         open.pop_front();
@@ -85,6 +88,27 @@ Feed::Feed(const Board& board, const BoardCircuit& circuit)
                 if (!fresh) known->second = std::min(known->second, next);
             }
         }
+    }
+}
+
+void Feed::findWhatLinksCutOff(const Board& board, const NetParts& parts,
+                               const std::vector<NetIndex>& plugs) {
+    std::set<NetIndex> all;
+    std::set<PartIndex> links;
+    for (const NetIndex plug : plugs) {
+        const Stretch stretch = stretchOf(board, parts, plug);
+        all.insert(stretch.nets.begin(), stretch.nets.end());
+        links.insert(stretch.links.begin(), stretch.links.end());
+    }
+    // Of a rail of hundreds of nets through as many links each leads to little.
+    constexpr std::size_t most = 100;
+    if (links.size() > most) return;
+    for (const PartIndex link : links) {
+        std::set<NetIndex>& cut = m_cutOff[link] = all;
+        for (const NetIndex plug : plugs)
+            for (const NetIndex net :
+                 stretchOf(board, parts, plug, {{board.parts[link].designator}, {}}).nets)
+                cut.erase(net);
     }
 }
 

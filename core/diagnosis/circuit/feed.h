@@ -34,6 +34,11 @@ class Feed {
         const auto found = m_fedBy.find(part);
         return found == m_fedBy.end() ? FeedStage::Unfed : found->second;
     }
+    /// With that part open nothing on the net, on a rail that the plug reaches, has power from any plug.
+    bool cutsOff(PartIndex link, NetIndex net) const {
+        const auto found = m_cutOff.find(link);
+        return found != m_cutOff.end() && found->second.contains(net);
+    }
     /// A connector that brings no power: the board starts without it.
     bool isLoad(PartIndex part) const { return m_loads.contains(part); }
     /// The steps that lead to a rail, from the plug on, which is the first; each rail once. The rail's own
@@ -41,9 +46,12 @@ class Feed {
     const std::vector<Step>& wayTo(int rail) const { return m_ways[static_cast<std::size_t>(rail)]; }
 
   private:
+    void findWhatLinksCutOff(const Board& board, const NetParts& parts, const std::vector<NetIndex>& plugs);
+
     std::vector<FeedStage> m_stages;
     std::map<PartIndex, FeedStage> m_fedBy;
     std::set<PartIndex> m_loads;
+    std::map<PartIndex, std::set<NetIndex>> m_cutOff; ///< of links that the plug reaches
     std::vector<std::vector<Step>> m_ways;
 };
 

@@ -1,5 +1,6 @@
 #include "diagnosis/evidence/heat_look.h"
 
+#include "diagnosis/evidence/supply_items.h"
 #include "diagnosis/heat_evidence.h"
 #include "diagnosis/hypothesis/presence.h"
 #include "rail/stretch.h"
@@ -242,15 +243,15 @@ double HeatLook::ofFault(const Fault& fault, std::span<const Fault> faults) cons
     return carried->second * seen + (1 - carried->second) * m_without;
 }
 
-/// Where it begins to conduct nobody knows: somewhere up to the working voltage, on a logarithmic scale.
 double HeatLook::ofBreakdown(const Fault& fault) const {
-    constexpr double least_v = 0.7, usual_v = 12;
     const int rail = m_circuit.railOf(fault.a);
-    if (!m_volts || !isOn(m_board, *m_then, fault) || (m_rail >= 0 && rail != m_rail)) return m_without;
-    const auto& nominal = m_board.nets[static_cast<std::size_t>(fault.a)].nominal;
-    const double works_v = std::max(1.5 * least_v, nominal ? nominal->value : usual_v);
-    const double conducts =
-        std::clamp(std::log(*m_volts / least_v) / std::log(works_v / least_v), 0.02, 0.98);
+    // Nothing was injected and no rail is named: the board had its own power, a flare with each try of a
+    // converter.
+    const bool ownPower = !m_volts && m_rail < 0;
+    if (!isOn(m_board, *m_then, fault) || (m_rail >= 0 && rail != m_rail) || !(m_volts || ownPower))
+        return m_without;
+    constexpr double atWork = 0.9;
+    const double conducts = ownPower ? atWork : conductsAt(m_board, fault, *m_volts);
     return conducts * seenAt(fault.part) + (1 - conducts) * m_without;
 }
 

@@ -48,7 +48,8 @@ bool isVictim(const CaseState& state, const BoardCircuit& circuit, PartIndex par
     const Part& seen = state.board.parts[part];
     if (!mayBeVictim(seen)) return false;
     return std::any_of(faults.begin(), faults.end(), [&](const Fault& fault) {
-        return fault.conducts() && std::any_of(seen.pads.begin(), seen.pads.end(), [&](const Pad& pad) {
+        return fault.conducts() && fault.part != part &&
+               std::any_of(seen.pads.begin(), seen.pads.end(), [&](const Pad& pad) {
                    const int rail = circuit.railOf(pad.net);
                    return rail >= 0 && (rail == circuit.railOf(fault.a) || rail == circuit.railOf(fault.b));
                });
@@ -70,9 +71,9 @@ std::vector<EvidenceItem> seenEvidence(const CaseState& state, const BoardCircui
         const DamageShares shares = sharesOf(seen.damage);
         items.push_back({0, say("seen: {damage}", {{"damage", labelOf(seen.damage)}}),
                          [&state, &circuit, part, shares](std::span<const Fault> faults) {
-                             if (isCause(part, faults)) return std::log(shares.cause);
-                             return std::log(isVictim(state, circuit, part, faults) ? shares.victim
-                                                                                    : shares.innocent);
+                             // A fuse that opened for a short behind it shows it as a victim does.
+                             if (isVictim(state, circuit, part, faults)) return std::log(shares.victim);
+                             return std::log(isCause(part, faults) ? shares.cause : shares.innocent);
                          },
                          mayBeVictim(state.board.parts[part]) ? -1 : part});
     }

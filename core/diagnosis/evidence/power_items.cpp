@@ -117,10 +117,19 @@ Message labelOf(PlugIn plugIn) {
 
 PlugInShares plugInShares(std::span<const Fault> faults, const CaseState& state, const PartsOff& then,
                           const BoardCircuit& circuit, const Feed& feed) {
-    // Of several the one nearest to the plug shows: what comes first in the table's order.
+    // Of several the one nearest to the plug shows: what comes first in the table's order, and no short
+    // behind an open link.
+    const auto isHidden = [&](const Fault& fault) {
+        return fault.conductsUnderPower() &&
+               std::any_of(faults.begin(), faults.end(), [&](const Fault& open) {
+                   return open.kind == FaultKind::Open && isOn(state.board, then, open) &&
+                          feed.cutsOff(open.part, fault.a);
+               });
+    };
     Where first = Where::Sound;
     for (const Fault& fault : faults)
-        if (isOn(state.board, then, fault)) first = std::min(first, whereOf(fault, circuit, feed));
+        if (isOn(state.board, then, fault) && !isHidden(fault))
+            first = std::min(first, whereOf(fault, circuit, feed));
     PlugInShares shares{};
     for (const Row& row : table)
         shares[static_cast<std::size_t>(row.shows)] = row.shares[static_cast<std::size_t>(first)];

@@ -53,16 +53,23 @@ struct CaseFold::Step {
         state.cameBack.push_back({fact, f, stands()});
         state.closed.reset();
     }
-    /// Volts over amps less the leads are ohms, as long as the volts leave chips asleep.
+    /// Volts over amps less the leads are ohms, as long as the volts leave chips asleep; above, too much for
+    /// chips is still a witness, until the rail or what hangs on it works.
     void operator()(const SupplyShows& f) const {
         if (f.course == CurrentCourse::Drops) state.droppedAt = fact;
         constexpr double asleep_v = 1.35, least_a = 1e-3;
-        if (f.volts > asleep_v)
+        if (f.volts > asleep_v) {
+            constexpr double works = 0.9, converters_v = 3.5; // those that hang on it begin to run
+            const NetIndex net = netOfPlace(state.board, *state.netParts, f.place);
+            const auto nominal = net >= 0 ? state.board.nets[net].nominal : std::nullopt;
+            if (f.volts < converters_v && (!nominal || f.volts < works * nominal->value))
+                return state.raised.push_back({fact, f, stands()});
             return aside(say("{volts} and {amps} at {place} are no resistance: at such a voltage chips take "
                              "a current of their own",
                              {{"volts", quantityText(f.volts, "V")},
                               {"amps", quantityText(f.amps, "A")},
                               {"place", f.place}}));
+        }
         const auto leads = state.leads_ohm.find(LeadsOf::Supply);
         const double less_ohm =
             leads == state.leads_ohm.end() ? usualLeads().front().resistance.value : leads->second;

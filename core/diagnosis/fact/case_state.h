@@ -51,6 +51,7 @@ struct CaseState {
     std::map<std::string, Seen> seen;
     std::vector<AsItStood<BoardSeen>> boardSeen;
     std::vector<AsItStood<BurstSeen>> bursts;
+    std::vector<AsItStood<SupplyShows>> raised; ///< above the volts at which chips stay asleep
     struct TakenReading {
         long fact = 0;
         NetIndex net = -1; ///< -1 when the place is not on the board

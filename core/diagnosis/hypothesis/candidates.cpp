@@ -43,6 +43,7 @@ double openWeight(PartClass partClass) {
 bool hadPower(const CaseState& state) {
     constexpr double meters_v = 0.7;
     return !state.sources.empty() || !state.negotiations.empty() || !state.cameBack.empty() ||
+           !state.raised.empty() ||
            std::any_of(state.heat.begin(), state.heat.end(), [&](const CaseState::TakenHeat& heat) {
                return injectedVolts(state, heat).value_or(0) > meters_v;
            });
@@ -50,8 +51,9 @@ bool hadPower(const CaseState& state) {
 
 class Maker {
   public:
-    Maker(const CaseState& state, const BoardCircuit& circuit)
-        : m_state(state), m_board(state.board), m_circuit(circuit), m_hadPower(hadPower(state)) {
+    Maker(const CaseState& state, const BoardCircuit& circuit, const Feed& feed)
+        : m_state(state), m_board(state.board), m_circuit(circuit), m_feed(feed),
+          m_hadPower(hadPower(state)) {
         for (const auto& [name, times] : state.cleaned)
             m_told.insert(m_board.findNet(name));
         for (const auto& seen : state.boardSeen) {
@@ -172,10 +174,13 @@ class Maker {
         double sum = 0;
         for (const Way& way : ways)
             sum += way.weight;
-        // With a connector stands what is plugged into it.
-        constexpr double pluggedIn = 1;
-        const double weight =
-            Knowledge::classWeight(part.partClass) + (part.partClass == PartClass::Connector ? pluggedIn : 0);
+        // With a connector stands what is plugged into it; with one that brings power the source, which is
+        // pulled before a meter reads.
+        constexpr double pluggedIn = 1, source = 0.5;
+        const double with = part.partClass != PartClass::Connector ? 0
+                            : m_feed.isLoad(p)                     ? pluggedIn
+                                                                   : source;
+        const double weight = Knowledge::classWeight(part.partClass) + with;
         const auto mounted = m_state.mounting.find(part.designator);
         const int mountings = mounted == m_state.mounting.end() ? 0 : mounted->second;
         for (const Way& way : ways) {
@@ -232,6 +237,7 @@ class Maker {
     const CaseState& m_state;
     const Board& m_board;
     const BoardCircuit& m_circuit;
+    const Feed& m_feed;
     bool m_hadPower; ///< some voltage above a meter's was on the board, and what came of it was told
     std::set<NetIndex> m_told; ///< where something was seen on the board or cleaned off it
     std::vector<Candidate> m_all, m_rework;
@@ -239,8 +245,8 @@ class Maker {
 
 } // namespace
 
-std::vector<Candidate> candidatesOf(const CaseState& state, const BoardCircuit& circuit) {
-    return Maker(state, circuit).all();
+std::vector<Candidate> candidatesOf(const CaseState& state, const BoardCircuit& circuit, const Feed& feed) {
+    return Maker(state, circuit, feed).all();
 }
 
 } // namespace ustor

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "diagnosis/circuit/feed.h"
 #include "diagnosis/fact/case_state.h"
 #include "diagnosis/hypothesis/fault.h"
 
@@ -16,7 +17,7 @@ struct Candidate {
 
 /// Every single fault of the board that the judge knows of; priors sum to one, but for those that may have
 /// come with the work on the board: each part that was put on again may have brought a short with it.
-std::vector<Candidate> candidatesOf(const CaseState& state, const BoardCircuit& circuit);
+std::vector<Candidate> candidatesOf(const CaseState& state, const BoardCircuit& circuit, const Feed& feed);
 
 /// Shares of the kinds of fault among boards that come to such a bench (common practice, judgement), with
 /// `open` the weight of a part to fail open.

@@ -22,9 +22,9 @@ double expectedMinutes(std::vector<Trial> trials, double otherwise) {
     return minutes + left * otherwise;
 }
 
-double minutesToTry(const Part& part) {
+double minutesToTry(const Part& part, const WorkPace& pace) {
     constexpr double measure = 1;
-    return Knowledge::minutesToLift(part.partClass) + measure;
+    return Knowledge::minutesToLift(part.partClass) * pace.factor(liftingOf(part.partClass)) + measure;
 }
 
 } // namespace ustor

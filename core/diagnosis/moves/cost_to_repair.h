@@ -1,6 +1,6 @@
 #pragma once
 
-#include "board/board.h"
+#include "diagnosis/work_pace.h"
 
 #include <vector>
 
@@ -18,8 +18,12 @@ struct Trial {
 /// is left out. Odds that sum to more than one are scaled.
 double expectedMinutes(std::vector<Trial> trials, double otherwise);
 
-/// Minutes to take a part off and measure after; by kind of part (common practice).
-double minutesToTry(const Part& part);
+/// Minutes of one reading, and of one look at the heat of a side with a current that has to be set up (common
+/// practice).
+constexpr double minutesToRead = 0.5, minutesToLookAtHeat = 3;
+
+/// Minutes to take a part off and measure after; by kind of part (common practice), at the pace of the shop.
+double minutesToTry(const Part& part, const WorkPace& pace = {});
 
 /// Minutes until a part that came off is back, or what replaces it (common practice).
 constexpr double minutesToPutBack = 3;

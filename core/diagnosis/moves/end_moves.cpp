@@ -86,11 +86,12 @@ void Planner::prove() {
 double Planner::minutesSpent() const {
     // By the trail's clock, and at least as the moves cost: facts may have been noted all at once, or after
     // breaks. A wired meter reads hundreds of places in the time of a few.
-    constexpr double reading = 0.5, mostByMeter = 30, look = 3;
-    double minutes = std::min(mostByMeter, reading * static_cast<double>(m_state.readings.size())) +
-                     look * static_cast<double>(m_state.heat.size());
+    constexpr double mostByMeter = 30;
+    double minutes = std::min(mostByMeter, minutesToRead * static_cast<double>(m_state.readings.size())) +
+                     minutesToLookAtHeat * static_cast<double>(m_state.heat.size());
     const auto add = [&](const std::string& name, int times) {
-        if (const PartIndex p = partNamed(m_state, name); p >= 0) minutes += times * minutesToTry(part(p));
+        if (const PartIndex p = partNamed(m_state, name); p >= 0)
+            minutes += times * minutesToTry(part(p), m.pace);
     };
     for (const std::string& name : m_state.lifted)
         add(name, 1);

@@ -64,7 +64,7 @@ void Planner::weighHeat(NextMove& move, Side side, double works) const {
         seen += odds;
         if (views[i].repairable) bright += odds;
         if (++done > most && !densities.contains(fault->part)) {
-            after += odds * 2 * (minutesToTry(own) + minutesToPutBack);
+            after += odds * 2 * (minutesToTry(own, m.pace) + minutesToPutBack);
             continue;
         }
         auto [known, fresh] = densities.try_emplace(fault->part);
@@ -122,7 +122,7 @@ void Planner::inject() {
                 {{"rail", railName()}, {"side", labelOf(side)}}),
             say("a few milliwatts in the fault show where it is"),
             say("leads on solid points; eye protection: a shorted tantalum can burst; no spray near"),
-            3};
+            minutesToLookAtHeat};
         move.side = side;
         weighHeat(move, side, 1);
         add(std::move(move));

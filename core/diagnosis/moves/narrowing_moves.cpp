@@ -21,7 +21,8 @@ void Planner::lookOver() {
         const double shows = showsItself ? Knowledge::visibleShare : 0;
         constexpr double misled = 1.5; // innocent parts show marks as well
         if (showsItself)
-            after += view.odds * shows * misled * (minutesToTry(part(view.parts.front())) + minutesToPutBack);
+            after += view.odds * shows * misled *
+                     (minutesToTry(part(view.parts.front()), m.pace) + minutesToPutBack);
         shown += view.odds * shows;
     }
     const double clean = 1 - shown;

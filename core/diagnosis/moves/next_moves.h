@@ -82,6 +82,7 @@ struct Standing {
     const std::optional<AlongTheCopper>& along;
     const Tools& tools;
     const Fee& fee;
+    const WorkPace& pace;
     double worked_min = 0; ///< by the trail's own clock, breaks left out
 };
 

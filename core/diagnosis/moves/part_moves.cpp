@@ -24,7 +24,7 @@ std::vector<Planner::Blamed> Planner::blamed() const {
         all.push_back(b);
     std::stable_sort(all.begin(), all.end(), [&](const Blamed& a, const Blamed& b) {
         const auto minutes = [&](const Blamed& each) {
-            return minutesToTry(part(each.part)) + minutesToPutBack;
+            return minutesToTry(part(each.part), m.pace) + minutesToPutBack;
         };
         return a.all() * minutes(b) > b.all() * minutes(a);
     });
@@ -33,7 +33,7 @@ std::vector<Planner::Blamed> Planner::blamed() const {
 
 int Planner::turnOf(const Blamed& b) const {
     constexpr double promising_perMinute = 0.03;
-    const double perMinute = b.all() / minutesToTry(part(b.part));
+    const double perMinute = b.all() / minutesToTry(part(b.part), m.pace);
     // Half a minute with the meter before the iron (common practice).
     constexpr double readFirst = 0.35;
     if (m_unread && b.all() < readFirst && perMinute * unlistedMinutes > 1) return 2;
@@ -75,13 +75,20 @@ void Planner::lifts() {
             continue;
         }
         constexpr double sure = 0.9;
-        const double minutes = minutesToTry(part(b.part));
+        const double minutes = minutesToTry(part(b.part), m.pace);
+        const long timed = m.pace.timed(liftingOf(part(b.part).partClass)).times;
         const bool end = part(b.part).partClass == PartClass::Processor;
         NextMove move{MoveKind::Lift,
                       name,
                       say("Lift {part} and measure the rail again", {{"part", name}}),
-                      say("{odds} that it is the short; lifting takes {minutes}",
-                          {{"odds", percent(b.shorts)}, {"minutes", quantityText(minutes, "min")}}),
+                      timed > 0
+                          ? say("{odds} that it is the short; lifting takes {minutes}, by {times} that "
+                                "were timed here",
+                                {{"odds", percent(b.shorts)},
+                                 {"minutes", quantityText(minutes, "min")},
+                                 {"times", timed}})
+                          : say("{odds} that it is the short; lifting takes {minutes}",
+                                {{"odds", percent(b.shorts)}, {"minutes", quantityText(minutes, "min")}}),
                       end ? say("a shorted processor is the end for most boards: everything else first")
                           : say("hot air: shield plastic, mind the neighbours"),
                       minutes};
@@ -114,7 +121,7 @@ void Planner::replacements() {
                           : say("{odds} that it is open or dead: no meter shows that from outside",
                                 {{"odds", percent(b.other)}}),
                       say("hot air: shield plastic, mind the neighbours"),
-                      minutesToTry(part(b.part)) + power};
+                      minutesToTry(part(b.part), m.pace) + power};
         weigh(move, given([&](const View& view) {
                   constexpr double starts = 0.87, never = 0.05;
                   const bool mended = view.listed && std::all_of(view.parts.begin(), view.parts.end(),
@@ -184,7 +191,7 @@ void Planner::refit() {
                       say("Replace {part} together with it", {{"part", name}}),
                       other.why,
                       say("let the board cool before alcohol"),
-                      minutesToTry(part(other.part)),
+                      minutesToTry(part(other.part), m.pace),
                       2};
         move.turn = 0;
         add(std::move(move));

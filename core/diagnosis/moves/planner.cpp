@@ -7,6 +7,26 @@
 #include <iterator>
 
 namespace ustor {
+namespace {
+
+/// What takes as long as the shop takes for such work; lifting is priced by part.
+std::optional<WorkKind> workOf(MoveKind kind) {
+    switch (kind) {
+    case MoveKind::MeasureRail:
+    case MoveKind::MeasureAcross:
+    case MoveKind::ReadVolts:
+    case MoveKind::MeasureAfterLift:
+    case MoveKind::ProveRail:
+        return WorkKind::Read;
+    case MoveKind::Inject:
+    case MoveKind::TurnOver:
+        return WorkKind::LookAtHeat;
+    default:
+        return std::nullopt;
+    }
+}
+
+} // namespace
 
 Message percent(double p) {
     if (p > 0.995) return say("more than 99 %");
@@ -21,7 +41,7 @@ std::optional<bool> readsLow(const Reading& reading) {
 
 Planner::Planner(const Standing& standing)
     : m(standing), m_state(standing.state), m_board(standing.state.board), m_now(*standing.state.now),
-      m_prospect(standing.state, standing.belief) {
+      m_prospect(standing.state, standing.belief, standing.pace) {
     const auto& rails = m.circuit.rails();
     m_ownLow.resize(rails.size());
     for (std::size_t r = 0; r < rails.size(); ++r)
@@ -85,7 +105,12 @@ std::vector<NextMove> Planner::moves() {
     return std::move(m_moves);
 }
 
+void Planner::price(NextMove& move) const {
+    if (const auto work = workOf(move.kind)) move.minutes *= m.pace.factor(*work);
+}
+
 void Planner::add(NextMove move) {
+    price(move);
     constexpr double least_bitsPerMinute = 0.2, nothing_bitsPerMinute = 0.02;
     const bool asks = !move.outcomes.empty() && move.kind != MoveKind::Lift && move.kind != MoveKind::Replace;
     if (move.turn == 1 && asks && move.worth() < least_bitsPerMinute)

@@ -35,6 +35,8 @@ class Planner {
     void chooseRail();
     /// What tells less than it costs stands behind all else, and is never the first.
     void add(NextMove move);
+    /// At the pace of the shop; parts are priced where they are lifted.
+    void price(NextMove& move) const;
     Given given(const std::function<double(const View&)>& likelihood) const;
     /// Two outcomes, one the contrary of the other.
     void weigh(NextMove& move, const Given& yes, const Message& ifSo, const Message& ifNot,

@@ -27,7 +27,8 @@ double minutesOf(FaultKind kind) {
 
 } // namespace
 
-Prospect::Prospect(const CaseState& state, const Belief& belief) : m_board(state.board) {
+Prospect::Prospect(const CaseState& state, const Belief& belief, const WorkPace& pace)
+    : m_board(state.board), m_pace(pace) {
     const PartsOff& now = *state.now;
     constexpr double enough = 0.997;
     constexpr std::size_t most = 1000;
@@ -86,7 +87,7 @@ double Prospect::weightedMinutes(const std::vector<double>& given, PartIndex off
     std::vector<Trial> trials;
     for (const PartIndex part : parts)
         trials.push_back({byPart[static_cast<std::size_t>(part)] / open,
-                          minutesToTry(m_board.parts[part]) + minutesToPutBack});
+                          minutesToTry(m_board.parts[part], m_pace) + minutesToPutBack});
     // What is found by no trial is what no part is, or a part that was not worth the trial.
     const double otherwise = unlisted > 0 ? unlistedSum / unlisted : unlistedMinutes;
     return hopeful ? all * hopefulMinutes(trials, open / all, otherwise)

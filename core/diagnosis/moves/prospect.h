@@ -18,10 +18,10 @@ struct MoveOutcome {
 };
 
 /// The belief as it bears on what is still to be done: for each hypothesis what of it is on the board as it
-/// stands, and the expected minutes under any reweighing of them. State and belief must outlive it.
+/// stands, and the expected minutes under any reweighing of them. State, belief and pace must outlive it.
 class Prospect {
   public:
-    Prospect(const CaseState& state, const Belief& belief);
+    Prospect(const CaseState& state, const Belief& belief, const WorkPace& pace);
 
     struct View {
         double odds = 0;
@@ -60,6 +60,7 @@ class Prospect {
     static double hopefulMinutes(const std::vector<Trial>& trials, double open, double otherwise);
 
     const Board& m_board;
+    const WorkPace& m_pace;
     std::vector<View> m_views;
     double m_now = 0, m_liftingOnly = 0;
 };

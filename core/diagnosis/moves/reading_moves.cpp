@@ -27,7 +27,7 @@ void Planner::afterWork() {
                            : say("Measure {rail} again", {{"rail", railName()}}),
                   refitted ? say("no short before power") : say("something less on it: is the short gone?"),
                   m_state.lifted.empty() ? Message() : say("let the board cool first"),
-                  0.5};
+                  minutesToRead};
     move.turn = 0;
     move.mode = newestMode(rail);
     weigh(move, given([&](const View& view) { return rail < 0 ? 0.5 : lowShare(rail, view); }),
@@ -109,7 +109,7 @@ NextMove Planner::readingOf(int rail) const {
         say("Measure {net} at {place}, power off", {{"net", m_board.nets[net].name}, {"place", place}}),
         say("a rail not read yet"),
         say("disconnect battery and adapter, discharge the bulk capacitors"),
-        0.5};
+        minutesToRead};
     move.mode = MeterMode::Ohms;
     return move;
 }
@@ -138,6 +138,7 @@ void Planner::readFirst(int rail, int turn) {
                  }),
                  everRead);
     move.turn = turn;
+    price(move);
     m_moves.push_back(std::move(move));
 }
 
@@ -197,7 +198,7 @@ void Planner::across() {
                       ends.through ? say("{odds} that it is punched through", {{"odds", percent(p)}})
                                    : say("{odds} that it is open", {{"odds", percent(p)}}),
                       say("disconnect battery and adapter, discharge the bulk capacitors"),
-                      0.5};
+                      minutesToRead};
         move.against = to;
         if (byDiode) move.mode = MeterMode::Diode;
         weigh(move, given([&](const View& view) {

@@ -195,7 +195,7 @@ void TestBelief::enumerationAgrees() {
         const CaseState state = caseState(board, factsOf(randomFacts(random)));
         BoardModel model(state.board, *state.netParts);
         const BoardCircuit& circuit = model.circuit;
-        const auto candidates = candidatesOf(state, circuit);
+        const auto candidates = candidatesOf(state, circuit, model.feed);
         ReadingEvidence readings(model);
         readings.setGroups(readingGroups(state, circuit));
         std::vector<EvidenceItem> items = seenEvidence(state, circuit);

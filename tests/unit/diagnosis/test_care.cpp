@@ -1,4 +1,7 @@
 #include "diagnosis/assess.h"
+#include "diagnosis/evidence/part_evidence.h"
+#include "diagnosis/evidence/power_items.h"
+#include "diagnosis/hypothesis/board_model.h"
 #include "support/boards.h"
 #include "support/facts.h"
 #include "unit/diagnosis/test_diagnosis.h"
@@ -91,6 +94,120 @@ void TestCare::whatShortsOnlyUnderVoltage() {
     QCOMPARE(found.next.front().kind, MoveKind::Replace);
     QCOMPARE(found.next.front().place, std::string("C13"));
     QVERIFY(found.next.front().reason.text().find("under voltage") != std::string::npos);
+}
+
+// Common practice: a rail that reads free and yet takes amps from a supply below its working voltage shorts
+// under voltage; one that takes next to nothing there does not. At its working voltage chips take what they
+// take.
+void TestCare::whatTheSupplyShowsIsAWitness() {
+    const Board board = testing::smallBoard();
+    const auto breaksDown = [](const Assessment& a) {
+        double odds = 0;
+        for (const Hypothesis& h : a.belief.hypotheses)
+            for (const Fault& f : h.causes)
+                if (f.kind == FaultKind::Breakdown && a.state.board.nets[f.a].name == "+3V3") {
+                    odds += h.odds;
+                    break;
+                }
+        return odds;
+    };
+    const auto shown = [&](double volts, double amps) {
+        std::vector<FactBody> bodies = allFreeAndNoStart();
+        bodies.emplace_back(SupplyShows{"C10.1", volts, amps});
+        return assess(board, factsOf(bodies), {});
+    };
+    const double before = breaksDown(assess(board, factsOf(allFreeAndNoStart()), {}));
+    const Assessment much = shown(2.5, 1.9);
+    QVERIFY2(breaksDown(much) > 3 * before && breaksDown(much) > 0.4,
+             qPrintable(QString::number(breaksDown(much))));
+    QVERIFY(breaksDown(shown(2.5, 0.02)) < 0.7 * before);
+    QVERIFY(std::fabs(breaksDown(shown(3.3, 1.9)) - before) < 1e-9);
+    // Where exactly is the camera's, at a raised voltage.
+    const auto inject = std::find_if(much.next.begin(), much.next.end(),
+                                     [](const NextMove& m) { return m.kind == MoveKind::Inject; });
+    QVERIFY(inject != much.next.end() && inject->school == School::Climb);
+    // What a meter has read as low takes its current, by nature or as the short that is known.
+    std::vector<FactBody> low{Complaint{"dead"}, ohms("C10.1", 1.2)};
+    const Assessment read = assess(board, factsOf(low), {});
+    low.emplace_back(SupplyShows{"C10.1", 2.5, 1.9});
+    QVERIFY(std::fabs(oddsOf(assess(board, factsOf(low), {}), FaultKind::Short, "C13") -
+                      oddsOf(read, FaultKind::Short, "C13")) < 0.02);
+    // A rail that was never read with a meter: it may as well be shorted.
+    const Assessment alone = assess(board, factsOf({SupplyShows{"C10.1", 2.5, 1.9}}), {});
+    QVERIFY(alone.belief.hypotheses.front().odds > 0);
+    QVERIFY(breaksDown(alone) < 0.5);
+}
+
+// Common practice: a spot that comes and goes with the tries of a converter, on the board's own power, is
+// what breaks down under voltage.
+void TestCare::aFlareUnderItsOwnPower() {
+    const Board board = testing::smallBoard();
+    std::vector<FactBody> bodies = allFreeAndNoStart();
+    const double before = oddsOf(assess(board, factsOf(bodies), {}), FaultKind::Breakdown, "C13");
+    bodies.emplace_back(HeatFound{HeatVerdict::Point,
+                                  Side::Top,
+                                  {{board.parts[board.findPart("C13")].centre, 0.3, 60, 20, 0.3}},
+                                  "01"});
+    const Assessment after = assess(board, factsOf(bodies), {});
+    QVERIFY(oddsOf(after, FaultKind::Breakdown, "C13") > 20 * before);
+    QVERIFY(oddsOf(after, FaultKind::Breakdown, "C13") > oddsOf(after, FaultKind::Short, "C13"));
+}
+
+// Common practice: a burnt fuse that reads open, a board that takes nothing, and a dead short behind the fuse
+// are one story, the short and its victim; and of what hangs on that rail the jack is the least likely.
+void TestCare::theShortBehindABlownFuse() {
+    const Board board = testing::smallBoard();
+    const ReadingTaken across{"F1.1", "F1.2", {MeterMode::Ohms, ReadingState::OverRange, 0, 0}};
+    const Assessment a = assess(board,
+                                factsOf({SourceShows{12, 0, "", Reaction::None},
+                                         Seen{"F1", Damage::Burnt, ""}, across, ohms("C1.1", 0.3)}),
+                                {});
+    double both = 0;
+    for (const Hypothesis& h : a.belief.hypotheses) {
+        const bool open = std::any_of(h.causes.begin(), h.causes.end(), [&](const Fault& f) {
+            return f.kind == FaultKind::Open && f.part == board.findPart("F1");
+        });
+        const bool shorted =
+            std::any_of(h.causes.begin(), h.causes.end(), [](const Fault& f) { return f.conducts(); });
+        if (open && shorted) both += h.odds;
+    }
+    QVERIFY2(both > 0.7, qPrintable(QString::number(both)));
+    QVERIFY(oddsOf(a, FaultKind::Short, "J1") < 0.5 * oddsOf(a, FaultKind::Short, "C1"));
+    // Current that is put in before the open fuse reaches nothing.
+    const NetIndex behind = netOfPlace(board, "C1.1");
+    const auto inject = std::find_if(a.next.begin(), a.next.end(),
+                                     [](const NextMove& m) { return m.kind == MoveKind::Inject; });
+    QVERIFY(inject != a.next.end());
+    QCOMPARE(netOfPlace(board, inject->place), behind);
+    QVERIFY(a.down.holds(behind) && !a.down.holds(netOfPlace(board, "J1.1")));
+    // What lies before the fuse does show at the plug.
+    const Assessment before =
+        assess(board, factsOf({SourceShows{0.4, 3, "", Reaction::None}, across, ohms("J1.1", 0.3)}), {});
+    QVERIFY(before.belief.victim[static_cast<std::size_t>(board.findPart("F1"))] < 0.5);
+}
+
+// Ohm's law: behind an open fuse a short takes nothing from the plug, before it all. Common practice: a burnt
+// fuse blew for a short more often than by itself.
+void TestCare::anOpenLinkHidesWhatIsBehindIt() {
+    const CaseState state = caseState(testing::smallBoard(), factsOf({Seen{"F1", Damage::Burnt, ""}}));
+    const Board& board = state.board;
+    BoardModel model(board, *state.netParts);
+    const Fault open{FaultKind::Open, board.findPart("F1")};
+    const auto shorted = [&](const char* part, const char* place) {
+        return Fault{FaultKind::Short, board.findPart(part), 0, 0, netOfPlace(board, place), -1};
+    };
+    const Fault behind = shorted("C1", "C1.1"), before = shorted("J1", "J1.1");
+    const auto takesNothing = [&](std::vector<Fault> faults) {
+        return plugInShares(faults, state, *state.now, model.circuit,
+                            model.feed)[static_cast<std::size_t>(PlugIn::TakesNothing)];
+    };
+    QCOMPARE(takesNothing({behind, open}), takesNothing({open}));
+    QCOMPARE(takesNothing({before, open}), takesNothing({before}));
+    QVERIFY(takesNothing({open}) > 5 * takesNothing({behind}));
+    const auto seen = seenEvidence(state, model.circuit);
+    QCOMPARE(seen.size(), std::size_t(1));
+    const auto burnt = [&](std::vector<Fault> faults) { return seen.front().logLikelihood(faults); };
+    QVERIFY(burnt({behind, open}) > burnt({open}) && burnt({open}) > burnt({}));
 }
 
 // Power is put on again with nothing changed that matters: what shows again was known, and is no second

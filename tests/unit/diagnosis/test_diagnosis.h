@@ -141,6 +141,8 @@ class TestGuidance : public QObject {
     void minutesByTheTrail();
     void anHourThatBroughtNothingIsSaid();
     void theTrailsClockStopsTheHunt();
+    void theShopsOwnPaceCounts();
+    void thePaceReadsBack();
     void theChosenSchoolComesFirst_data();
     void theChosenSchoolComesFirst();
     void whatHasToComeFirstStays();
@@ -151,6 +153,10 @@ class TestCare : public QObject {
   private slots:
     void nothingComesOffForARailThatWasNotRead();
     void whatShortsOnlyUnderVoltage();
+    void whatTheSupplyShowsIsAWitness();
+    void aFlareUnderItsOwnPower();
+    void theShortBehindABlownFuse();
+    void anOpenLinkHidesWhatIsBehindIt();
     void whatShowsAgainIsNoSecondWitness();
     void anOpenGateSaysNothing();
     void coreRailsTellByNextToNothing();

@@ -122,7 +122,7 @@ void TestFold::knownGoodThatComesLater() {
     Assessor kept(board, {});
     kept.take(facts);
     QCOMPARE(kept.assessment().rails.front().ruling.state, RailState::Healthy);
-    kept.setKnownGood(good);
+    kept.setKnown(good, {});
     QCOMPARE(kept.assessment().rails.front().ruling.state, RailState::Partial);
     Knowledge knowing;
     knowing.knownGood = good;

@@ -95,7 +95,7 @@ void TestGuidance::lookingBackIsTheSameHoweverTheFactsCame() {
     Knowledge knowledge;
     knowledge.knownGood.readings.push_back(
         {"C10.1", {MeterMode::Ohms, ReadingState::Value, 900, 1}, false, {}});
-    kept.setKnownGood(knowledge.knownGood);
+    kept.setKnown(knowledge.knownGood, {});
     const Learnt one = kept.assessment().learnt, all = assess(board, facts, knowledge).learnt;
     QCOMPARE(one.fact, all.fact);
     QVERIFY(std::fabs(one.bits - all.bits) < 1e-9);
@@ -113,6 +113,76 @@ void TestGuidance::minutesByTheTrail() {
     QCOMPARE(WorkTime(facts).minutes(), 1.0);
     QCOMPARE(WorkTime({}).minutes(), 0.0);
     QCOMPARE(WorkTime(facts).factsAfter(0.5), std::size_t(1));
+}
+
+// Sixteen capacitors that took four minutes each, where common practice says two: with a normal prior of four
+// pseudo-observations over the logarithm (conjugate mean; Gelman and others, Bayesian Data Analysis, 2.5
+// [memory]) the factor is 2^(16/20). What was noted in a go, a break and what was struck out are not timed.
+void TestGuidance::theShopsOwnPaceCounts() {
+    const Board board = testing::smallBoard();
+    std::vector<Fact> facts;
+    const auto add = [&](const FactBody& body, double after_min) {
+        const double before_s = facts.empty() ? 0 : facts.back().time_s;
+        facts.push_back({static_cast<long>(facts.size()) + 1, before_s + 60 * after_min, body});
+    };
+    add(Complaint{"dead"}, 0);
+    for (int i = 0; i < 16; ++i)
+        add(Lifted{"C13"}, 4);
+    add(Lifted{"C13"}, 0.1);
+    add(Lifted{"C13"}, 14 * 60);
+    add(Lifted{"C13"}, 20);
+    add(Struck{static_cast<long>(facts.size())}, 1);
+    const WorkPace pace = paceOf(board, facts);
+    QCOMPARE(pace.timed(WorkKind::LiftSmall).times, 16L);
+    QVERIFY(std::fabs(pace.factor(WorkKind::LiftSmall) - std::pow(2.0, 0.8)) < 1e-12);
+    QCOMPARE(pace.factor(WorkKind::LiftChip), 1.0);
+
+    Knowledge slow;
+    slow.pace = pace;
+    const auto liftOf = [&](const Knowledge& knowledge) {
+        const auto next = assess(board, factsOf({ohms("C10.1", 0.3), warmAt(board, "C13")}), knowledge).next;
+        return *std::find_if(next.begin(), next.end(),
+                             [](const NextMove& m) { return m.kind == MoveKind::Lift && m.place == "C13"; });
+    };
+    const NextMove usual = liftOf({}), here = liftOf(slow);
+    QCOMPARE(usual.minutes, 2.0 + 1);
+    QVERIFY(std::fabs(here.minutes - (2 * std::pow(2.0, 0.8) + 1)) < 1e-12);
+    QVERIFY(here.reason.text().find("16 that were timed here") != std::string::npos);
+    QVERIFY(usual.reason.text().find("timed") == std::string::npos);
+}
+
+void TestGuidance::thePaceReadsBack() {
+    CasePace one{"hub, \"the first\"", {}}, two{"plotter", {}};
+    one.pace.add(WorkKind::Read, {12, 12 * std::log(1.5)});
+    one.pace.add(WorkKind::LiftChip, {2, 2 * std::log(0.5)});
+    two.pace.add(WorkKind::LookAtHeat, {1, std::log(3.0)});
+    std::vector<Message> warnings;
+    const std::string text = paceToCsv({one, two});
+    const auto read = readPace(text, "pace.csv", warnings).value();
+    QVERIFY(warnings.empty());
+    QCOMPARE(read.size(), std::size_t(2));
+    QCOMPARE(read[0].caseName, one.caseName);
+    for (const WorkKind kind : workKinds) {
+        QCOMPARE(read[0].pace.timed(kind).times, one.pace.timed(kind).times);
+        QVERIFY(std::fabs(read[0].pace.factor(kind) - one.pace.factor(kind)) < 1e-9);
+        QVERIFY(std::fabs(read[1].pace.factor(kind) - two.pace.factor(kind)) < 1e-9);
+    }
+    // Each row that is none is told by its line; the others stand.
+    const auto rest = readPace("case,work,times,against_usual\n"
+                               "a,read,3,1\n"
+                               "a,dance,3,1\n"
+                               "a,read,-3,1\n"
+                               "a,read,3,nan\n"
+                               "a,read,3,1e9\n"
+                               ",read,3,1\n"
+                               "a,read\n",
+                               "pace.csv", warnings)
+                          .value();
+    QCOMPARE(rest.size(), std::size_t(1));
+    QCOMPARE(rest[0].pace.timed(WorkKind::Read).times, 3L);
+    QCOMPARE(warnings.size(), std::size_t(6));
+    QVERIFY(warnings.front().text().find("pace.csv:3") != std::string::npos);
+    QVERIFY(!readPace("place,mode\n", "other.csv", warnings).ok());
 }
 
 // An hour that left the doubt as it was is said to have done so; one that taught something is not. What it

@@ -87,7 +87,7 @@ void TestCaseSession::aLargeCaseIsJudgedBeside() {
     QCOMPARE(&session->assessment(), before); // who shows it still may
     QVERIFY(session->assessment().down.nets.empty());
     QVERIFY(session->add(Seen{"C12", Damage::Burnt, ""}).ok());
-    session->setKnownGood({});
+    session->setKnown({}, {});
     QVERIFY(session->undo().ok());
     QCOMPARE(judging.count(), 4);
     while (session->isJudging())

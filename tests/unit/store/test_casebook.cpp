@@ -2,6 +2,7 @@
 #include "store/casebook.h"
 #include "store/known_good_file.h"
 #include "store/report.h"
+#include "store/work_pace_file.h"
 #include "support/boards.h"
 #include "unit/store/test_store.h"
 
@@ -240,4 +241,38 @@ void TestCasebook::goodBoardsAreKeptByModel() {
     QVERIFY(!keepKnownGood(book, {"Wind Hub", {reading("C1.1", 1, "three")}}, "three").ok());
     QCOMPARE(loadKnownGood(book, "Wind Hub", "", warnings).readings.size(), std::size_t(2));
     QVERIFY(warnings.front().text().find(":4") != std::string::npos);
+}
+
+void TestCasebook::thePaceIsKeptByCase() {
+    QTemporaryDir folder;
+    const std::filesystem::path book = folder.path().toStdString();
+    const auto lifted = [](const std::string& name, long times) {
+        CasePace timed{name, {}};
+        timed.pace.add(WorkKind::LiftSmall, {times, 0});
+        return timed;
+    };
+    const auto timesBut = [&](const char* name) {
+        std::vector<Message> warnings;
+        const long times = loadPace(book, name, warnings).timed(WorkKind::LiftSmall).times;
+        return warnings.empty() ? times : -1L;
+    };
+    QCOMPARE(timesBut(""), 0L);
+    QVERIFY(keepPace(book, {"one", {}}).ok());
+    QVERIFY(!std::filesystem::exists(paceFile(book))); // nothing to tell
+    QVERIFY(keepPace(book, lifted("one", 1)).ok());
+    QVERIFY(keepPace(book, lifted("two", 10)).ok());
+    QVERIFY(keepPace(book, lifted("one", 2)).ok()); // closed again: replaced
+    QCOMPARE(timesBut(""), 12L);
+    QCOMPARE(timesBut("two"), 2L);
+    QVERIFY(keepPace(book, {"one", {}}).ok()); // opened again: taken back
+    QCOMPARE(timesBut(""), 10L);
+    for (std::size_t i = 0; i < casesKept; ++i)
+        QVERIFY(keepPace(book, lifted("later " + std::to_string(i), 1)).ok());
+    QCOMPARE(timesBut(""), static_cast<long>(casesKept)); // the oldest is gone
+    QFile file(QString::fromStdString(paceFile(book).string()));
+    QVERIFY(file.open(QIODevice::Append));
+    file.write("mine,lift small part,often,1\n");
+    file.close();
+    QVERIFY(!keepPace(book, lifted("one", 2)).ok());
+    QVERIFY(file.open(QIODevice::ReadOnly) && file.readAll().contains("often"));
 }

@@ -27,6 +27,7 @@ class TestCasebook : public QObject {
     void anIndexThatIsHeldElsewhere();
     void anIndexThatMayNotBeWritten();
     void goodBoardsAreKeptByModel();
+    void thePaceIsKeptByCase();
     void casesThatGrewAreReadAnew();
     void anOlderIndexIsMadeAnew();
     void newerCasesAreLeftAlone();
