@@ -132,6 +132,8 @@ QString NextPanel::verb(const NextMove& move) {
     case MoveKind::MeasureAcross:
     case MoveKind::ReadVolts:
         return tr("Take the reading");
+    case MoveKind::MeasurePart:
+        return tr("Type what it reads");
     case MoveKind::FirstPower:
         return tr("Type volts and amps");
     case MoveKind::PutBack:

@@ -563,6 +563,9 @@ void Workbench::carryOut(const NextMove& move) {
         return m_entry->startTyping("complaint");
     case Deed::Work::TypeSource:
         return m_entry->startTyping("plug-in");
+    case Deed::Work::TypePart:
+        m_entry->setPlace(text(deed.place));
+        return m_entry->startTyping("part");
     }
 }
 

@@ -15,7 +15,8 @@ struct Deed {
         ReadAlong,     ///< millivolts at `place`, while the current flows
         Inject,        ///< with `side` to the camera
         TypeComplaint, ///< a person has to say it
-        TypeSource
+        TypeSource,
+        TypePart ///< what `place` reads by itself
     };
     std::vector<FactBody> facts;
     Work work = Work::None;

@@ -2,6 +2,7 @@
 #include "base/input_bounds.h"
 
 #include "board/bad_member.h"
+#include "board/nominal_voltage.h"
 
 #include "board/photo_json.h"
 
@@ -135,7 +136,11 @@ class Loader {
         Net net;
         net.name = j.at("name").get<std::string>();
         net.ground = j.value("ground", false);
-        if (j.contains("nominal_volts")) net.nominal = Volts(j["nominal_volts"].get<double>());
+        // Told to be unknown by null; where nothing is told, the name may tell.
+        if (!j.contains("nominal_volts"))
+            net.nominal = nominalFromName(net.name);
+        else if (!j["nominal_volts"].is_null())
+            net.nominal = Volts(j["nominal_volts"].get<double>());
         net.nominalByUser = j.value("nominal_by_user", false);
         m_nets[net.name] = static_cast<NetIndex>(board.nets.size());
         board.nets.push_back(std::move(net));
@@ -206,7 +211,10 @@ std::string boardToJson(const Board& board) {
     for (const Net& net : board.nets) {
         Json n{{"name", net.name}};
         if (net.ground) n["ground"] = true;
-        if (net.nominal) n["nominal_volts"] = net.nominal->value;
+        if (net.nominal)
+            n["nominal_volts"] = net.nominal->value;
+        else if (nominalFromName(net.name))
+            n["nominal_volts"] = nullptr;
         if (net.nominalByUser) n["nominal_by_user"] = true;
         j["nets"].push_back(std::move(n));
     }

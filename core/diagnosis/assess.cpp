@@ -344,7 +344,7 @@ void Assessor::believe() {
     m_readings->setGroups(readingGroups(a.state, circuit, &leftOut));
     a.setAside = setAside(a.state, circuit, leftOut);
     m_levels = std::make_shared<const PowerLevels>(a.state, circuit, m_model->feed);
-    std::vector<EvidenceItem> items = seenEvidence(a.state, circuit);
+    std::vector<EvidenceItem> items = seenEvidence(a.state, circuit, m_model->feed);
     for (auto& more : {measuredEvidence(a.state), storyEvidence(a.state), negotiationEvidence(a.state),
                        cameBackEvidence(a.state), sensedEvidence(a.state, circuit), burstEvidence(a.state),
                        boardSeenEvidence(a.state, circuit), supplyEvidence(a.state, circuit),

@@ -126,16 +126,33 @@ class PathBuilder {
         }
     }
 
-    int signsOfInput(int place) const {
+    /// A clamp, here or behind the fuse; a fuse; a plug with nothing but this and ground. One that carries
+    /// what the board makes as well gives it away (common practice).
+    int signsOfInput(int place, const std::set<int>& made) const {
         int signs = 1;
+        std::vector<int> guarded{place};
         for (const PathStep& s : m_path.steps) {
             if ((s.kind == StepKind::Converter || s.kind == StepKind::Linear) && s.from == place) signs = 0;
             if (s.kind != StepKind::Link || (s.from != place && s.to != place)) continue;
             for (const PartIndex p : s.parts)
                 if (m_board.parts[p].partClass == PartClass::Fuse) signs += 2;
+            guarded.push_back(s.from == place ? s.to : s.from);
         }
-        for (const PartIndex p : m_path.places[place].suspects)
-            if (m_board.parts[p].partClass == PartClass::ClampDiode) ++signs;
+        for (const int each : guarded)
+            for (const PartIndex p : m_path.places[each].suspects)
+                if (m_board.parts[p].partClass == PartClass::ClampDiode) ++signs;
+        for (const PartIndex p : m_path.places[place].connectors) {
+            bool alone = true;
+            for (const Pad& pad : m_board.parts[p].pads) {
+                if (pad.net < 0 || pad.net == m_path.places[place].net || m_board.nets[pad.net].ground)
+                    continue;
+                alone = false;
+                const auto at = m_placeOf.find(pad.net);
+                constexpr int givesAway = 3;
+                if (at != m_placeOf.end() && made.contains(at->second)) return signs - givesAway;
+            }
+            signs += alone;
+        }
         return signs;
     }
 
@@ -164,6 +181,12 @@ class PathBuilder {
         for (int i = 0; i < static_cast<int>(m_path.places.size()); ++i)
             if (!m_path.places[i].connectors.empty() && !fed.contains(i))
                 candidates.emplace_back(reach(i).size(), i);
+        std::set<int> made;
+        for (const int place : fed)
+            made.merge(reach(place));
+        std::map<int, int> signs;
+        for (const auto& [count, i] : candidates)
+            signs[i] = signsOfInput(i, made);
         std::stable_sort(candidates.begin(), candidates.end(), [&](const auto& a, const auto& b) {
             const auto volts = [&](int i) {
                 const auto& nominal = m_board.nets[m_path.places[i].net].nominal;
@@ -171,14 +194,15 @@ class PathBuilder {
             };
             // Switches and links lead both ways, so that a battery's or a display's plug leads as far as the
             // jack: what guards an input, and that nothing is converted right there, tells the jack.
-            const int one = signsOfInput(a.second), other = signsOfInput(b.second);
+            const int one = signs[a.second], other = signs[b.second];
             return a.first != b.first ? a.first > b.first
                    : one != other     ? one > other
                                       : volts(a.second) > volts(b.second);
         });
         std::set<int> covered;
         for (const auto& [count, i] : candidates) {
-            if (covered.contains(i)) continue;
+            // What leads nowhere, beside a plug that leads somewhere, takes power.
+            if (covered.contains(i) || (count == 1 && signs[i] <= 1 && !covered.empty())) continue;
             m_path.places[i].source = true;
             covered.merge(reach(i));
         }

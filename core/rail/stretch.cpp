@@ -97,6 +97,25 @@ Stretch stretchOf(const Board& board, const NetParts& parts, NetIndex net, const
     return stretch;
 }
 
+/// "47u", "1 µF": a microfarad and more; what is smaller keeps a signal clean.
+static bool holdsMicrofarads(const std::string& value) {
+    const std::size_t unit = value.find_first_not_of("0123456789., ");
+    return unit != std::string::npos && unit > 0 &&
+           (value[unit] == 'u' || value[unit] == 'U' || value.compare(unit, 2, "\xc2\xb5") == 0 ||
+            value.compare(unit, 2, "\xce\xbc") == 0);
+}
+
+/// A capacitor to ground that is there for power.
+static bool holdsPower(const Board& board, const NetParts& parts, NetIndex net) {
+    const auto& on = parts.on(net);
+    return std::any_of(on.begin(), on.end(), [&](PartIndex p) {
+        const Part& part = board.parts[p];
+        return couldShort(board, part, {net}) &&
+               (part.partClass == PartClass::PolarCapacitor ||
+                (part.partClass == PartClass::CeramicCapacitor && holdsMicrofarads(part.value)));
+    });
+}
+
 /// A chip between ground and two other nets.
 static bool hasThreeLegs(const Board& board, PartIndex p) {
     const Part& part = board.parts[p];
@@ -137,6 +156,7 @@ std::vector<NetIndex> powerNets(const Board& board, const NetParts& parts) {
     // One is enough behind an inductor, which is what a converter's output looks like; and on the other side
     // of a chip with three legs, one on a rail and one on ground: that is a regulator, whatever its name
     // (common practice).
+    // And a large one where something plugs in: what the board gives away there.
     const std::size_t sure = ranked.size();
     const auto onSure = [&](PartIndex p) {
         return std::any_of(ranked.begin(), ranked.begin() + static_cast<std::ptrdiff_t>(sure),
@@ -144,7 +164,8 @@ std::vector<NetIndex> powerNets(const Board& board, const NetParts& parts) {
     };
     for (const auto& [shorters, n] : single)
         for (const PartIndex p : parts.on(n))
-            if (board.parts[p].partClass == PartClass::Inductor || (hasThreeLegs(board, p) && onSure(p))) {
+            if (board.parts[p].partClass == PartClass::Inductor || (hasThreeLegs(board, p) && onSure(p)) ||
+                (board.parts[p].partClass == PartClass::Connector && holdsPower(board, parts, n))) {
                 ranked.emplace_back(shorters, n);
                 break;
             }

@@ -19,4 +19,9 @@ ReadingTaken diode(const char* place, double volt) {
     return {place, "", {MeterMode::Diode, ReadingState::Value, volt, 0.001}};
 }
 
+ReadingTaken volts(const char* place, double volt) {
+    constexpr double resolution_v = 0.01;
+    return {place, "", {MeterMode::Volts, ReadingState::Value, volt, resolution_v}};
+}
+
 } // namespace ustor::testing

@@ -13,5 +13,7 @@ std::vector<Fact> factsOf(const std::vector<FactBody>& bodies);
 ReadingTaken ohms(const char* place, double ohm);
 /// The same in the diode setting.
 ReadingTaken diode(const char* place, double volt);
+/// With the power on.
+ReadingTaken volts(const char* place, double volt);
 
 } // namespace ustor::testing

@@ -481,6 +481,15 @@ std::vector<Seen> OtherBench::seen() const {
     return all;
 }
 
+PartMeasured OtherBench::measurePart(PartIndex part) {
+    PartMeasured measured{m_made.board.parts[part].designator};
+    measured.shorted = std::any_of(m_faults.begin(), m_faults.end(), [part](const WorldFault& f) {
+        return f.part == part && f.kind == WorldFault::Kind::Short && f.fromVolts == 0;
+    });
+    if (chance(m_statistics.slip)) measured.shorted = !measured.shorted;
+    return measured;
+}
+
 void OtherBench::lift(PartIndex part) {
     m_off.insert(part);
 }

@@ -53,6 +53,8 @@ class OtherBench {
     HeatFound look(NetIndex into, Side side, double volts, double amps);
     /// Parts that show something.
     std::vector<Seen> seen() const;
+    /// Off the board, by itself.
+    PartMeasured measurePart(PartIndex part);
     void lift(PartIndex part);
     void refit(PartIndex part, bool fresh);
 

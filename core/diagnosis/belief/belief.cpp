@@ -1,5 +1,6 @@
 #include "diagnosis/belief/belief.h"
 
+#include "board/chips.h"
 #include "diagnosis/belief/follow.h"
 #include "diagnosis/hypothesis/presence.h"
 
@@ -198,6 +199,7 @@ class Weigher {
         for (std::size_t x = 0; x < chosen.size(); ++x)
             for (std::size_t y = x + 1; y < chosen.size(); ++y)
                 choosePair(chosen[x], chosen[y]);
+        chipsOnSeveralRails();
         weighSharedRails();
         for (const Pair& pair : m_pairs)
             bestPair = std::max(bestPair, weigh(pair));
@@ -264,10 +266,47 @@ class Weigher {
         if (first.byRework && second.byRework) return;
         if (!rework && first.fault.part >= 0 && first.fault.part == second.fault.part) return;
         const double share = rework ? FaultCounts::one : FaultCounts::two * 2;
-        const double prior = share * first.prior * second.prior * (m_found.empty() ? 1 : FaultCounts::two) *
-                             (rework ? 1 : relation(first.fault, second.fault));
+        add({i,
+             k,
+             share * first.prior * second.prior * (m_found.empty() ? 1 : FaultCounts::two) *
+                 (rework ? 1 : relation(first.fault, second.fault)),
+             {}});
+    }
+
+    /// A chip that dies often takes several of its rails with it, which is one fault of one chip.
+    void chipsOnSeveralRails() {
+        std::map<PartIndex, std::vector<std::size_t>> ways;
+        for (std::size_t i = 0; i < m_candidates.size(); ++i) {
+            const Fault& fault = m_candidates[i].fault;
+            if (fault.kind != FaultKind::Short || fault.part < 0 || fault.through() ||
+                m_candidates[i].byRework || !isChip(m_state.board.parts[fault.part]))
+                continue;
+            ways[fault.part].push_back(i);
+        }
+        constexpr double takesAnother = 0.25, explains = 0.5;
+        for (const auto& [part, all] : ways) {
+            std::vector<std::size_t> low; // on rails of which it explains what they read
+            for (const std::size_t i : all)
+                if (gainOf(m_all[i].read) > explains && !isFound(m_candidates[i].fault)) low.push_back(i);
+            for (std::size_t x = 0; x < low.size(); ++x)
+                for (std::size_t y = x + 1; y < low.size(); ++y) {
+                    const double one = m_candidates[low[x]].prior + m_candidates[low[y]].prior;
+                    const double which = static_cast<double>(all.size() - 1);
+                    add({low[x],
+                         low[y],
+                         FaultCounts::one * one * takesAnother / which *
+                             (m_found.empty() ? 1 : FaultCounts::two),
+                         {}});
+                }
+        }
+    }
+
+    void add(Pair pair) {
+        const std::size_t i = pair.first, k = pair.second;
+        const Candidate &first = m_candidates[i], &second = m_candidates[k];
+        const double prior = pair.prior;
         // All pairs that the readings cannot tell apart share their courses, whichever fault comes first.
-        const Pair pair{i, k, prior, std::minmax({courseId(i), courseId(k)})};
+        pair.courses = std::minmax({courseId(i), courseId(k)});
         SharedCourses& shared = m_pairCourses[pair.courses];
         if (!shared.asked) {
             shared.asked = true;

@@ -8,7 +8,7 @@
 namespace ustor {
 namespace {
 
-bool isChip(const Part& part) {
+bool steers(const Part& part) {
     return part.partClass == PartClass::Regulator || part.partClass == PartClass::Ic;
 }
 
@@ -28,12 +28,62 @@ void addDrivers(const Board& board, const NetParts& parts, PartIndex which, std:
     for (const NetIndex net : nets) {
         std::vector<PartIndex> chips;
         for (const PartIndex p : parts.on(net))
-            if (isChip(board.parts[p])) chips.push_back(p);
+            if (steers(board.parts[p])) chips.push_back(p);
         if (chips.size() > most) continue;
         for (const PartIndex p : chips)
             if (std::find(to.begin(), to.end(), p) == to.end()) to.push_back(p);
     }
 }
+
+/// Which places of the way have power from a plug when one link is open.
+class PathWithout {
+  public:
+    PathWithout(const Board& board, const PowerPath& path) : m_board(board), m_path(path) {}
+
+    std::set<PartIndex> links() const {
+        std::set<PartIndex> all;
+        for (const PathStep& step : m_path.steps)
+            if (const PartIndex link = onlyLink(step); link >= 0) all.insert(link);
+        return all;
+    }
+    std::vector<bool> reached(PartIndex open) const {
+        std::vector<bool> has(m_path.places.size(), false);
+        std::vector<int> next;
+        const auto reach = [&](int place) {
+            if (has[static_cast<std::size_t>(place)]) return;
+            has[static_cast<std::size_t>(place)] = true;
+            next.push_back(place);
+        };
+        for (int i = 0; i < static_cast<int>(m_path.places.size()); ++i)
+            if (m_path.places[static_cast<std::size_t>(i)].source) reach(i);
+        while (!next.empty()) {
+            const int here = next.back();
+            next.pop_back();
+            for (const PathStep& step : m_path.steps) {
+                if (open >= 0 && onlyLink(step) == open) continue;
+                const bool both = step.kind == StepKind::Link || step.kind == StepKind::Switch;
+                if (step.from == here) reach(step.to);
+                if (both && step.to == here) reach(step.from);
+            }
+        }
+        return has;
+    }
+
+  private:
+    /// The one link that all of a step's current goes through; -1 where several share it, or none is.
+    PartIndex onlyLink(const PathStep& step) const {
+        PartIndex only = -1;
+        for (const PartIndex p : step.parts) {
+            if (!isLink(m_board.parts[p])) continue;
+            if (only >= 0) return -1;
+            only = p;
+        }
+        return only;
+    }
+
+    const Board& m_board;
+    const PowerPath& m_path;
+};
 
 } // namespace
 
@@ -51,11 +101,9 @@ Feed::Feed(const Board& board, const BoardCircuit& circuit)
     };
     for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p)
         if (board.parts[p].partClass == PartClass::Connector) m_loads.insert(p);
-    std::vector<NetIndex> plugs;
     for (const PathPlace& place : path.places) {
         const int rail = circuit.railOf(place.net);
         if (!place.source || rail < 0) continue;
-        plugs.push_back(place.net);
         for (const PartIndex plug : place.connectors) {
             m_fedBy[plug] = FeedStage::Input;
             m_loads.erase(plug);
@@ -64,7 +112,7 @@ Feed::Feed(const Board& board, const BoardCircuit& circuit)
         if (reach(rail, FeedStage::Input))
             m_ways[static_cast<std::size_t>(rail)].push_back({-1, rail, place.connectors});
     }
-    findWhatLinksCutOff(board, parts, plugs);
+    findWhatLinksCutOff(board, parts, circuit, path);
     while (!open.empty()) {
         const int here = open.front();
         open.pop_front();
@@ -91,24 +139,43 @@ Feed::Feed(const Board& board, const BoardCircuit& circuit)
     }
 }
 
-void Feed::findWhatLinksCutOff(const Board& board, const NetParts& parts,
-                               const std::vector<NetIndex>& plugs) {
-    std::set<NetIndex> all;
-    std::set<PartIndex> links;
-    for (const NetIndex plug : plugs) {
-        const Stretch stretch = stretchOf(board, parts, plug);
-        all.insert(stretch.nets.begin(), stretch.nets.end());
-        links.insert(stretch.links.begin(), stretch.links.end());
-    }
-    // Of a rail of hundreds of nets through as many links each leads to little.
+void Feed::findWhatLinksCutOff(const Board& board, const NetParts& parts, const BoardCircuit& circuit,
+                               const PowerPath& path) {
+    const PathWithout reach(board, path);
+    const std::set<PartIndex> links = reach.links();
+    // Of a way through hundreds of links each leads to little.
     constexpr std::size_t most = 100;
     if (links.size() > most) return;
+    const std::vector<bool> all = reach.reached(-1);
     for (const PartIndex link : links) {
-        std::set<NetIndex>& cut = m_cutOff[link] = all;
-        for (const NetIndex plug : plugs)
-            for (const NetIndex net :
-                 stretchOf(board, parts, plug, {{board.parts[link].designator}, {}}).nets)
-                cut.erase(net);
+        const std::vector<bool> reached = reach.reached(link);
+        std::set<NetIndex>& cut = m_cutOff[link];
+        std::map<int, bool> rails; // that the link is on no pad of: whole, cut off or not
+        for (std::size_t i = 0; i < path.places.size(); ++i) {
+            const bool isCut = all[i] && !reached[i];
+            const int rail = circuit.railOf(path.places[i].net);
+            if (isCut) cut.insert(path.places[i].net);
+            if (rail >= 0) rails[rail] = rails[rail] || isCut;
+        }
+        for (const auto& [rail, isCut] : rails) {
+            if (!isCut) continue;
+            const auto& nets = circuit.rails()[static_cast<std::size_t>(rail)].nets;
+            const auto& pads = board.parts[link].pads;
+            const bool parted = std::any_of(pads.begin(), pads.end(), [&, rail = rail](const Pad& pad) {
+                return circuit.railOf(pad.net) == rail;
+            });
+            if (!parted) {
+                cut.insert(nets.begin(), nets.end());
+                continue;
+            }
+            // What hangs on the far side by other links goes with it.
+            const std::set<NetIndex> behind = cut;
+            for (const NetIndex net : behind)
+                if (circuit.railOf(net) == rail)
+                    for (const NetIndex also :
+                         stretchOf(board, parts, net, {{board.parts[link].designator}, {}}).nets)
+                        cut.insert(also);
+        }
     }
 }
 

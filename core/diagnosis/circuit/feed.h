@@ -34,7 +34,9 @@ class Feed {
         const auto found = m_fedBy.find(part);
         return found == m_fedBy.end() ? FeedStage::Unfed : found->second;
     }
-    /// With that part open nothing on the net, on a rail that the plug reaches, has power from any plug.
+    /// That link lies on the way of the power, so that `cutsOff` tells what hangs on it.
+    bool knowsLink(PartIndex link) const { return m_cutOff.contains(link); }
+    /// With that link open the net has no power from any plug.
     bool cutsOff(PartIndex link, NetIndex net) const {
         const auto found = m_cutOff.find(link);
         return found != m_cutOff.end() && found->second.contains(net);
@@ -46,12 +48,13 @@ class Feed {
     const std::vector<Step>& wayTo(int rail) const { return m_ways[static_cast<std::size_t>(rail)]; }
 
   private:
-    void findWhatLinksCutOff(const Board& board, const NetParts& parts, const std::vector<NetIndex>& plugs);
+    void findWhatLinksCutOff(const Board& board, const NetParts& parts, const BoardCircuit& circuit,
+                             const PowerPath& path);
 
     std::vector<FeedStage> m_stages;
     std::map<PartIndex, FeedStage> m_fedBy;
     std::set<PartIndex> m_loads;
-    std::map<PartIndex, std::set<NetIndex>> m_cutOff; ///< of links that the plug reaches
+    std::map<PartIndex, std::set<NetIndex>> m_cutOff; ///< of links on the way
     std::vector<std::vector<Step>> m_ways;
 };
 

@@ -1,5 +1,6 @@
 #include "diagnosis/evidence/heat_look.h"
 
+#include "board/chips.h"
 #include "diagnosis/evidence/supply_items.h"
 #include "diagnosis/heat_evidence.h"
 #include "diagnosis/hypothesis/presence.h"
@@ -35,11 +36,6 @@ constexpr VerdictShares facing{0.74, 0.15, 0.06, 0.17}, turnedAway{1, 0.4, 0.13,
 
 /// Rails that read below that take visible power by themselves.
 constexpr double low_ohms = 200, low_v = 0.2;
-
-bool isChip(const Part& part) {
-    return part.partClass == PartClass::Ic || part.partClass == PartClass::Processor ||
-           part.partClass == PartClass::Regulator;
-}
 
 } // namespace
 

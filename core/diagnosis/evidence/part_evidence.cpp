@@ -42,17 +42,22 @@ bool mayBeVictim(const Part& part) {
     return part.partClass == PartClass::Fuse || part.partClass == PartClass::SenseResistor;
 }
 
-/// A fuse or series resistor through which a short of the rail behind it draws its current.
-bool isVictim(const CaseState& state, const BoardCircuit& circuit, PartIndex part,
+/// A fuse or series resistor through which a short behind it draws its current: of a rail without a converter
+/// between; where nobody knows the way of the power, of the rail that it is on.
+bool isVictim(const CaseState& state, const BoardCircuit& circuit, const Feed& feed, PartIndex part,
               std::span<const Fault> faults) {
     const Part& seen = state.board.parts[part];
     if (!mayBeVictim(seen)) return false;
+    const auto isBehind = [&](NetIndex net) {
+        return net >= 0 && feed.stageOf(circuit.railOf(net)) != FeedStage::Derived && feed.cutsOff(part, net);
+    };
     return std::any_of(faults.begin(), faults.end(), [&](const Fault& fault) {
-        return fault.conducts() && fault.part != part &&
-               std::any_of(seen.pads.begin(), seen.pads.end(), [&](const Pad& pad) {
-                   const int rail = circuit.railOf(pad.net);
-                   return rail >= 0 && (rail == circuit.railOf(fault.a) || rail == circuit.railOf(fault.b));
-               });
+        if (!fault.conducts() || fault.part == part) return false;
+        if (feed.knowsLink(part)) return isBehind(fault.a) || isBehind(fault.b);
+        return std::any_of(seen.pads.begin(), seen.pads.end(), [&](const Pad& pad) {
+            const int rail = circuit.railOf(pad.net);
+            return rail >= 0 && (rail == circuit.railOf(fault.a) || rail == circuit.railOf(fault.b));
+        });
     });
 }
 
@@ -63,16 +68,17 @@ bool isCause(PartIndex part, std::span<const Fault> faults) {
 
 } // namespace
 
-std::vector<EvidenceItem> seenEvidence(const CaseState& state, const BoardCircuit& circuit) {
+std::vector<EvidenceItem> seenEvidence(const CaseState& state, const BoardCircuit& circuit,
+                                       const Feed& feed) {
     std::vector<EvidenceItem> items;
     for (const auto& [name, seen] : state.seen) {
         const PartIndex part = partNamed(state, name);
         if (part < 0) continue;
         const DamageShares shares = sharesOf(seen.damage);
         items.push_back({0, say("seen: {damage}", {{"damage", labelOf(seen.damage)}}),
-                         [&state, &circuit, part, shares](std::span<const Fault> faults) {
+                         [&state, &circuit, &feed, part, shares](std::span<const Fault> faults) {
                              // A fuse that opened for a short behind it shows it as a victim does.
-                             if (isVictim(state, circuit, part, faults)) return std::log(shares.victim);
+                             if (isVictim(state, circuit, feed, part, faults)) return std::log(shares.victim);
                              return std::log(isCause(part, faults) ? shares.cause : shares.innocent);
                          },
                          mayBeVictim(state.board.parts[part]) ? -1 : part});

@@ -33,9 +33,9 @@ struct Row {
 /// rail; an open or a dead part in what makes a derived rail; nothing electrical; anything else; nothing
 /// wrong.
 constexpr std::array<Row, plugIns> table{
-    {{PlugIn::Collapses, {0.80, 0.002, 0.10, 0.02, 0.01, 0.003, 0.005, 0.05, 0.002}},
+    {{PlugIn::Collapses, {0.80, 0.002, 0.07, 0.02, 0.01, 0.003, 0.005, 0.05, 0.002}},
      {PlugIn::Sags, {0.10, 0.002, 0.20, 0.08, 0.02, 0.006, 0.01, 0.05, 0.004}},
-     {PlugIn::TakesNothing, {0.04, 0.75, 0.28, 0.07, 0.35, 0.15, 0.14, 0.2, 0.02}},
+     {PlugIn::TakesNothing, {0.04, 0.75, 0.31, 0.07, 0.35, 0.15, 0.14, 0.2, 0.02}},
      {PlugIn::StaysLow, {0.02, 0.10, 0.22, 0.15, 0.35, 0.15, 0.14, 0.2, 0.02}},
      {PlugIn::StaysTaking, {0.01, 0.03, 0.06, 0.25, 0.10, 0.16, 0.1, 0.15, 0.02}},
      {PlugIn::Pulses, {0.01, 0.02, 0.08, 0.20, 0.05, 0.06, 0.02, 0.05, 0.005}},

@@ -42,11 +42,11 @@ std::string keyOf(const Fault& fault) {
 
 PowerLevels::PowerLevels(const CaseState& state, const BoardCircuit& circuit, const Feed& feed)
     : m_state(state), m_circuit(circuit), m_feed(feed) {
-    // Of each rail the newest for each way that the board stood.
-    std::map<std::pair<int, const PartsOff*>, const CaseState::TakenReading*> newest;
+    // Of each net the newest for each way that the board stood.
+    std::map<std::pair<NetIndex, const PartsOff*>, const CaseState::TakenReading*> newest;
     for (const auto& r : state.readings)
         if (r.taken.reading.mode == MeterMode::Volts && r.taken.against.empty() && circuit.railOf(r.net) >= 0)
-            newest[{circuit.railOf(r.net), r.then.get()}] = &r;
+            newest[{r.net, r.then.get()}] = &r;
     const auto hasPlugVolts = [&feed](int rail) {
         return feed.stageOf(rail) == FeedStage::Input || feed.stageOf(rail) == FeedStage::Main;
     };
@@ -65,11 +65,12 @@ PowerLevels::PowerLevels(const CaseState& state, const BoardCircuit& circuit, co
             if (const auto& nominal = state.board.nets[net].nominal; nominal && hasPlugVolts(rail))
                 brings(nominal->value);
     for (const auto& [key, r] : newest)
-        if (feed.stageOf(key.first) == FeedStage::Input) brings(r->taken.reading.value);
+        if (feed.stageOf(circuit.railOf(key.first)) == FeedStage::Input) brings(r->taken.reading.value);
     for (const auto& [key, r] : newest) {
         const auto& named = state.board.nets[r->net].nominal;
-        const auto nominal = !named && hasPlugVolts(key.first) ? plug : named;
-        m_taken.push_back({key.first, r->fact, levelOf(r->taken.reading.value, nominal), r->then,
+        const int rail = circuit.railOf(r->net);
+        const auto nominal = !named && hasPlugVolts(rail) ? plug : named;
+        m_taken.push_back({r->net, rail, r->fact, levelOf(r->taken.reading.value, nominal), r->then,
                            say("{place} reads {reading} with the power on",
                                {{"place", r->taken.place}, {"reading", textOf(r->taken.reading)}})});
     }
@@ -82,9 +83,19 @@ PowerLevels::PowerLevels(const CaseState& state, const BoardCircuit& circuit, co
     }
 }
 
-PowerLevels::Does PowerLevels::done(const Fault& fault, int rail, const PartsOff& then) const {
+PowerLevels::Does PowerLevels::done(const Fault& fault, NetIndex net, const PartsOff& then) const {
     if (fault.kind == FaultKind::Other) return Does::Anything;
     if (!isOn(m_state.board, then, fault)) return Does::Nothing;
+    const int rail = m_circuit.railOf(net);
+    if (fault.kind == FaultKind::Open && m_feed.knowsLink(fault.part)) {
+        if (m_feed.cutsOff(fault.part, net)) return Does::CutsOff;
+        // A converter that works on into an open inductor.
+        const auto& pads = m_state.board.parts[fault.part].pads;
+        const bool before =
+            m_circuit.isSwitchNode(net) &&
+            std::any_of(pads.begin(), pads.end(), [net](const Pad& pad) { return pad.net == net; });
+        return before ? Does::Anything : Does::Nothing;
+    }
     if (shortsRail(fault, rail, m_circuit)) return Does::Shorts;
     for (const Feed::Step& step : m_feed.wayTo(rail)) {
         const bool inStep = std::find(step.parts.begin(), step.parts.end(), fault.part) != step.parts.end();
@@ -98,7 +109,7 @@ const std::vector<PowerLevels::Does>& PowerLevels::doneToEach(const Fault& fault
     const auto [known, fresh] = m_done.try_emplace(keyOf(fault));
     if (fresh)
         for (const Taken& taken : m_taken)
-            known->second.push_back(done(fault, taken.rail, *taken.then));
+            known->second.push_back(done(fault, taken.net, *taken.then));
     return known->second;
 }
 
@@ -111,6 +122,10 @@ LevelShares PowerLevels::waiting(std::size_t before, std::span<const Fault> faul
     double all = derivedCounts;
     for (std::size_t i = 0; i < before; ++i) {
         if (m_feed.stageOf(m_taken[i].rail) != FeedStage::Derived) continue;
+        // Two nets of a rail are one rail.
+        if (const int same = m_taken[i].before;
+            same >= 0 && m_taken[static_cast<std::size_t>(same)].then == m_taken[i].then)
+            continue;
         if (std::any_of(does.begin(), does.end(),
                         [i](const std::vector<Does>* each) { return (*each)[i] != Does::Nothing; }))
             continue;
@@ -138,22 +153,27 @@ LevelShares PowerLevels::sharesFor(int rail, Does worst, std::size_t before,
     return m_feed.stageOf(rail) == FeedStage::Derived ? waiting(before, faults) : fed;
 }
 
-LevelShares PowerLevels::next(int rail, std::span<const Fault> faults, const PartsOff& then) const {
+LevelShares PowerLevels::next(NetIndex net, std::span<const Fault> faults, const PartsOff& then) const {
     Does worst = Does::Nothing;
     for (const Fault& fault : faults)
-        worst = std::max(worst, done(fault, rail, then));
-    return sharesFor(rail, worst, m_taken.size(), faults);
+        worst = std::max(worst, done(fault, net, then));
+    return sharesFor(m_circuit.railOf(net), worst, m_taken.size(), faults);
 }
 
 double PowerLevels::logOf(std::size_t i, std::span<const Fault> faults) const {
-    Does worst = Does::Nothing;
-    for (const Fault& fault : faults)
-        worst = std::max(worst, doneToEach(fault)[i]);
+    const auto worstOf = [&](std::size_t reading) {
+        Does worst = Does::Nothing;
+        for (const Fault& fault : faults)
+            worst = std::max(worst, doneToEach(fault)[reading]);
+        return worst;
+    };
+    const Does worst = worstOf(i);
     const double share = sharesFor(m_taken[i].rail, worst, i, faults).of(m_taken[i].level);
     const int before = m_taken[i].before;
     if (before < 0) return std::log(share);
     const Taken& other = m_taken[static_cast<std::size_t>(before)];
-    if (!standAlike(m_state.board, *other.then, *m_taken[i].then, faults)) return std::log(share);
+    const bool apart = other.net != m_taken[i].net && worstOf(static_cast<std::size_t>(before)) != worst;
+    if (apart || !standAlike(m_state.board, *other.then, *m_taken[i].then, faults)) return std::log(share);
     // Nothing that is wrong was touched since: the rail stands as it stood, and that is no second witness.
     constexpr double standsAgain = 0.9;
     return std::log((other.level == m_taken[i].level ? standsAgain : 0) + (1 - standsAgain) * share);

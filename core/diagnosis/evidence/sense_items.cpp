@@ -63,7 +63,9 @@ double shareUnder(const Sensed& s, const Fault& fault, const Board& board, const
         s.by == HeatSense::Idle && fault.kind == FaultKind::Dead && isOn(board, *s.then, fault);
     constexpr double nothingWarm = 0.85;
     if (s.part < 0) return powered || busyChip ? shares.nothing : nothingWarm;
-    if (!powered && !busyChip) return (1 - nothingWarm) * 0.1;
+    // Seldom is a sound chip hot that has nothing to do.
+    const double thisOne = s.by == HeatSense::Idle ? 0.03 : 0.1;
+    if (!powered && !busyChip) return (1 - nothingWarm) * thisOne;
     if (fault.part == s.part) return shares.culprit;
     const Part& shown = board.parts[static_cast<std::size_t>(s.part)];
     double share = stray;

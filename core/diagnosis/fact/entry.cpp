@@ -135,8 +135,8 @@ FactBody seen(const Typed& t) {
 
 FactBody plugIn(const Typed& t) {
     const auto volts = t.number(0), amps = t.number(1);
-    const auto reaction =
-        t.words.size() > 2 ? fromWord<Reaction>(t.words[2]) : std::optional(Reaction::NotSaid);
+    auto reaction = t.words.size() > 2 ? fromWord<Reaction>(t.words[2]) : std::optional(Reaction::NotSaid);
+    if (t.words.size() > 2 && t.words[2] == "nothing") reaction = Reaction::None;
     if (!volts || !amps || !reaction)
         throw Wrong{say("Two numbers are needed: volts, then amps, as in \"5 0.02\"; then, if you like, what "
                         "happens: none, starts, dies, pulses or shuts-off.")};
@@ -252,8 +252,10 @@ FactBody injection(const Typed& t) {
 }
 
 FactBody heat(const Typed& t) {
-    const Message what = say("the rail, the side and what was seen are needed: \"+5V top none\", or with a "
-                             "place in millimetres \"+5V top point 31.5 12\"");
+    const Message what =
+        say("the rail, the side and what was seen are needed: none, spread, point or far side, the "
+            "last two with a place in millimetres, as in \"+5V top none\" or \"+5V top point 31.5 "
+            "12\"");
     if (t.words.size() < 3) throw Wrong{what};
     HeatFound found;
     std::size_t next = t.railWords();

@@ -37,6 +37,9 @@ std::vector<Companions::Victim> Companions::of(const Fault& cause) const {
                                                   [&](const Feed::Step& step) {
                                                       return step.from >= 0 && touches(step.from);
                                                   });
+        // One behind the short carries none of its current, nor does one in another branch.
+        if (m_feed.knowsLink(fuse) && !m_feed.cutsOff(fuse, cause.a) && !m_feed.cutsOff(fuse, cause.b))
+            continue;
         if (beside || before)
             victims.push_back({{FaultKind::Open, fuse}, derived && !beside ? openFuseOfConverter : openFuse});
     }

@@ -1,5 +1,7 @@
 #include "diagnosis/hypothesis/words.h"
 
+#include "board/chips.h"
+
 #include <vector>
 
 namespace ustor {
@@ -16,6 +18,9 @@ Message sentenceOf(const Board& board, const Fault& fault) {
         if (fault.through())
             return say("{part} is punched through from {from} to {to}",
                        {{"part", part}, {"from", name(fault.a)}, {"to", name(fault.b)}});
+        // A chip lies on several rails.
+        if (isChip(board.parts[static_cast<std::size_t>(fault.part)]))
+            return say("{part} is shorted on {net}", {{"part", part}, {"net", name(fault.a)}});
         return say("{part} is shorted", {{"part", part}});
     }
     case FaultKind::Breakdown:

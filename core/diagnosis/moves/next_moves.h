@@ -28,6 +28,7 @@ enum class MoveKind {
     TurnOver,
     Lift,
     MeasureAfterLift,
+    MeasurePart, ///< one that is off, by itself
     Replace,
     PutBack, ///< a part that was off and is innocent
     ProveRail,

@@ -1,11 +1,23 @@
 #include "diagnosis/moves/planner.h"
 
 #include "base/quantity_text.h"
+#include "diagnosis/odds.h"
 
 #include <algorithm>
 #include <array>
 
 namespace ustor {
+
+namespace {
+
+/// A meter on its ends tells whether it is shorted.
+bool readsByItself(const Part& part) {
+    return part.partClass == PartClass::CeramicCapacitor || part.partClass == PartClass::PolarCapacitor ||
+           part.partClass == PartClass::ClampDiode || part.partClass == PartClass::Diode ||
+           part.partClass == PartClass::Mosfet;
+}
+
+} // namespace
 
 std::vector<Planner::Blamed> Planner::blamed() const {
     std::map<PartIndex, Blamed> byPart;
@@ -132,6 +144,37 @@ void Planner::replacements() {
         move.turn = turnOf(b);
         add(std::move(move));
         ++offered;
+    }
+}
+
+void Planner::measureParts() {
+    constexpr double unlikely = 0.15;
+    if (shortedNow() > unlikely) return; // asked of before it is put back
+    for (const std::string& name : m_state.lifted) {
+        const PartIndex p = partNamed(m_state, name);
+        if (p < 0 || m_state.measured.contains(name) || !readsByItself(part(p))) continue;
+        double guilty = 0;
+        for (const Hypothesis& h : m.belief.hypotheses)
+            if (std::any_of(h.causes.begin(), h.causes.end(),
+                            [p](const Fault& f) { return f.part == p && f.kind == FaultKind::Short; }))
+                guilty += h.odds;
+        constexpr double never = 0.01, sure = 0.97;
+        if (guilty < never || guilty > sure) continue;
+        NextMove move{
+            MoveKind::MeasurePart,
+            name,
+            say("Measure {part} by itself", {{"part", name}}),
+            say("{odds} that it is a short of its own: half a minute shows it", {{"odds", percent(guilty)}}),
+            {},
+            minutesToRead};
+        const double now = m_prospect.minutesNow();
+        move.gainBits = entropyBits({guilty, 1 - guilty});
+        move.minutesAfter = now;
+        move.outcomes = {{say("it conducts: it is guilty, whatever else is"), guilty, now, repairable()},
+                         {say("it does not: it is innocent"), 1 - guilty, now, repairable()}};
+        move.turn = 0;
+        price(move);
+        m_moves.push_back(std::move(move));
     }
 }
 

@@ -14,6 +14,7 @@ std::optional<WorkKind> workOf(MoveKind kind) {
     switch (kind) {
     case MoveKind::MeasureRail:
     case MoveKind::MeasureAcross:
+    case MoveKind::MeasurePart:
     case MoveKind::ReadVolts:
     case MoveKind::MeasureAfterLift:
     case MoveKind::ProveRail:
@@ -93,6 +94,7 @@ std::vector<NextMove> Planner::moves() {
     }
     lifts();
     replacements();
+    measureParts();
     refit();
     prove();
     injectUnderVoltage(); // the rail is the hunted one from here on

@@ -157,6 +157,8 @@ class Planner {
     void lifts();
     /// Open or dead parts show themselves only when a good one stands in their place.
     void replacements();
+    /// What is off is measured by itself, where that may show more than what the rail has shown without it.
+    void measureParts();
     /// What is off goes back: the guilty one new, with its set, the others themselves.
     void refit();
 

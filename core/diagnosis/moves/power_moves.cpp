@@ -73,7 +73,7 @@ void Planner::volts() {
         move.mode = MeterMode::Volts;
         Given present, absent;
         for (const View& view : m_prospect.views()) {
-            const LevelShares shares = m.levels.next(rail, view.left, m_now);
+            const LevelShares shares = m.levels.next(net, view.left, m_now);
             present.push_back(shares.present);
             absent.push_back(1 - shares.present);
         }

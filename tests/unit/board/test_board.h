@@ -51,6 +51,7 @@ class TestBoardJson : public QObject {
     Q_OBJECT
   private slots:
     void comesBackAsItWent();
+    void namesTellVoltages();
     void errorsNameThePlace_data();
     void errorsNameThePlace();
     void filesAreToldByTheirContent();

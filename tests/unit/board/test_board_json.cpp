@@ -23,6 +23,22 @@ void TestBoardJson::comesBackAsItWent() {
     }
 }
 
+// A working voltage that the file does not tell is told by the name, as by the files of others; null says
+// that nobody knows it.
+void TestBoardJson::namesTellVoltages() {
+    const auto board = boardFromJson(
+        R"({"format":"ustor-board/1","nets":[{"name":"+5VSB"},{"name":"+3V3","nominal_volts":null},
+            {"name":"12V","nominal_volts":9}],"parts":[]})",
+        "b.board.json");
+    QVERIFY2(board.ok(), board.ok() ? "" : board.error().text().c_str());
+    const auto& nets = board.value().nets;
+    QVERIFY(nets[0].nominal && nets[0].nominal->value == 5);
+    QVERIFY(!nets[1].nominal);
+    QVERIFY(nets[2].nominal && nets[2].nominal->value == 9);
+    const auto back = boardFromJson(boardToJson(board.value()), "b.board.json");
+    QVERIFY(back.ok() && !back.value().nets[1].nominal);
+}
+
 void TestBoardJson::errorsNameThePlace_data() {
     QTest::addColumn<QString>("text");
     QTest::addColumn<QString>("says");

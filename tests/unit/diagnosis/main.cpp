@@ -15,5 +15,6 @@ int main(int argc, char** argv) {
         .add<TestSplit>()
         .add<TestGuidance>()
         .add<TestCare>()
+        .add<TestWay>()
         .run(argc, argv);
 }

@@ -69,9 +69,9 @@ std::vector<FactBody> randomFacts(Random& random) {
 /// nested loops, asking the circuit anew every time. No sharing, no rails apart, no order.
 class Enumerated {
   public:
-    Enumerated(const CaseState& state, const BoardCircuit& circuit)
+    Enumerated(const CaseState& state, const BoardCircuit& circuit, const Feed& feed)
         : m_state(state), m_circuit(circuit), m_groups(readingGroups(state, circuit)) {
-        for (const auto& items : {seenEvidence(state, circuit), measuredEvidence(state)})
+        for (const auto& items : {seenEvidence(state, circuit, feed), measuredEvidence(state)})
             m_items.insert(m_items.end(), items.begin(), items.end());
     }
 
@@ -198,13 +198,13 @@ void TestBelief::enumerationAgrees() {
         const auto candidates = candidatesOf(state, circuit, model.feed);
         ReadingEvidence readings(model);
         readings.setGroups(readingGroups(state, circuit));
-        std::vector<EvidenceItem> items = seenEvidence(state, circuit);
+        std::vector<EvidenceItem> items = seenEvidence(state, circuit, model.feed);
         const auto more = measuredEvidence(state);
         items.insert(items.end(), more.begin(), more.end());
         const Belief belief = weigh(state, candidates, readings, items,
                                     Companions(state.board, circuit, Feed(state.board, circuit)));
 
-        const Enumerated judge(state, circuit);
+        const Enumerated judge(state, circuit, model.feed);
         std::vector<double> logs;
         for (const Hypothesis& h : belief.hypotheses) {
             double prior = h.causes.size() == 1 ? FaultCounts::one : FaultCounts::two * 2;

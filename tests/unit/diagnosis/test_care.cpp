@@ -13,6 +13,7 @@
 using namespace ustor;
 using testing::factsOf;
 using testing::ohms;
+using testing::volts;
 
 namespace {
 
@@ -44,10 +45,6 @@ const NextMove* moveAt(const Assessment& a, MoveKind kind, const char* net) {
         return move.kind == kind && its >= 0 && a.state.board.nets[static_cast<std::size_t>(its)].name == net;
     });
     return found == a.next.end() ? nullptr : &*found;
-}
-
-ReadingTaken volts(const char* place, double value) {
-    return {place, "", {MeterMode::Volts, ReadingState::Value, value, 0.01}};
 }
 
 /// Every rail reads free, the source pulses, and one rail does not come up.
@@ -204,7 +201,7 @@ void TestCare::anOpenLinkHidesWhatIsBehindIt() {
     QCOMPARE(takesNothing({behind, open}), takesNothing({open}));
     QCOMPARE(takesNothing({before, open}), takesNothing({before}));
     QVERIFY(takesNothing({open}) > 5 * takesNothing({behind}));
-    const auto seen = seenEvidence(state, model.circuit);
+    const auto seen = seenEvidence(state, model.circuit, model.feed);
     QCOMPARE(seen.size(), std::size_t(1));
     const auto burnt = [&](std::vector<Fault> faults) { return seen.front().logLikelihood(faults); };
     QVERIFY(burnt({behind, open}) > burnt({open}) && burnt({open}) > burnt({}));

@@ -166,6 +166,17 @@ class TestCare : public QObject {
     void noEndBeforeTheVoltsWereRead();
 };
 
+class TestWay : public QObject {
+    Q_OBJECT
+  private slots:
+    void aFuseBehindTheShortIsNoVictim();
+    void voltsBehindAFuseAcquitIt();
+    void anOpenCoilShowsOnItsTwoSides();
+    void aChipThatTakesSeveralRails();
+    void whatIsOffIsMeasuredByItself();
+    void whatTheBoardGivesAwayIsARail();
+};
+
 class TestMetamorphic : public QObject {
     Q_OBJECT
   private slots:

@@ -136,6 +136,13 @@ void TestPath::theJackIsToldFromOtherPlugs() {
     addChip(board, "L1", PartClass::Inductor, {24, 25}, "SW", "+5V", 5, 5);
     addChip(board, "C4", PartClass::CeramicCapacitor, {30, 25}, "+5V", "GND");
     addChip(board, "C5", PartClass::CeramicCapacitor, {31, 25}, "+5V", "GND");
+    // A display behind a fuse of its own, which takes what the board makes as well; a port that gives power
+    // away.
+    addChip(board, "F2", PartClass::Fuse, {44, 30}, "VSYS_12V", "BL", 2, 1);
+    addChip(board, "C6", PartClass::CeramicCapacitor, {46, 30}, "BL", "GND").value = "4u7";
+    addChip(board, "J3", PartClass::Connector, {48, 30}, "BL", "+5V", 5, 4);
+    addChip(board, "C7", PartClass::CeramicCapacitor, {46, 26}, "PORT", "GND").value = "47u";
+    addChip(board, "J4", PartClass::Connector, {48, 26}, "PORT", "D1", 5, 4);
     const PowerPath path = powerPath(board);
     for (const PathPlace& place : path.places)
         QCOMPARE(place.source, board.nets[place.net].name == "N1");
