@@ -175,7 +175,7 @@ void TestWalk::everyStopCauseEndsWithTheOutputOff() {
     const Mishap& made = mishaps().at(mishap);
     Practice practice;
     QVERIFY(practice.start("greenhouse-controller",
-                           {"--fault", "C10", "--ohms", "0.5", "--speed", "2", "--patience", "4"}));
+                           {"--fault", "C10", "--ohms", "0.5", "--speed", "2", "--patience", "2"}));
     ScpiSupply knob; // a second hand at the same supply
     knob.open(practice.standIn.address().supply);
     QVERIFY(waitUntil([&] {
