@@ -1,5 +1,6 @@
 #include "app/injection_desk.h"
 
+#include "app/flare_watch.h"
 #include "app/hand_switching.h"
 #include "app/heat_view.h"
 #include "app/next_panel.h"
@@ -56,6 +57,12 @@ void InjectionDesk::stop() {
     } else if (m_byHand) {
         m_byHand->stop();
     }
+    if (m_watch && m_watch->waits()) {
+        m_watch.reset();
+        m_next.endBusy();
+    } else if (m_watch) {
+        m_watch->stop();
+    }
 }
 
 void InjectionDesk::close() {
@@ -63,6 +70,7 @@ void InjectionDesk::close() {
     keepWhatWasDone();
     m_run.reset();
     m_byHand.reset();
+    m_watch.reset();
     setBench(nullptr, nullptr);
     m_preparing = false;
     m_session = nullptr;
@@ -112,14 +120,58 @@ void InjectionDesk::prepare(Side side, School school) {
 }
 
 void InjectionDesk::alignOrInject() {
+    align(tr("Plus lead on %1, minus on %2.").arg(text(m_spot.plus), text(m_spot.minus)),
+          [this] { inject(); });
+}
+
+void InjectionDesk::watch(Side side) {
+    if (m_preparing || running()) return;
+    if (!m_session->takesFacts()) return emit said(tr("This case is open only to be looked at."));
+    if (!m_bench || !m_bench->camera().isConnected())
+        return emit said(
+            tr("A watch needs a camera: connect a bench on the page of cases, or note by hand what "
+               "became warm (\"sensed\")."));
+    m_spot = {"", "", side};
+    m_board.setSide(side);
+    if (m_hands) m_hands->send(Hands::boardTurned(side));
+    align({}, [this] { beginWatch(); });
+}
+
+void InjectionDesk::beginWatch() {
+    FlareRun::Settings settings;
+    settings.recordingFolder = m_recordingFolder = m_session->folder().nextRecording();
+    settings.side = m_spot.side;
+    settings.registration = m_registration[m_spot.side == Side::Bottom];
+    settings.boardThickness_mm = m_session->board().thickness_mm;
+    m_watch = std::make_unique<FlareWatch>(*m_bench, settings, m_next);
+    connect(m_watch.get(), &FlareWatch::refused, this, &InjectionDesk::said);
+    connect(m_watch.get(), &FlareWatch::finished, this, &InjectionDesk::finishWatch);
+    m_watch->prepare();
+}
+
+void InjectionDesk::finishWatch(const FlareRun::End& end) {
+    showLive(end.heat);
+    const auto noted = noteWatch(*m_session, end, m_spot.side, m_recordingFolder);
+    m_next.endBusy();
+    QString words = tr("Switch the board's power off.");
+    if (!noted)
+        words = text(noted.error());
+    else if (!noted.value())
+        words += " " + tr("It was too short to tell anything: nothing was noted.");
+    for (const Message& note : end.heat.located.notes)
+        words += " " + text(note) + ".";
+    if (end.recordingError) words += " " + text(end.recordingError->text());
+    emit said(words);
+}
+
+void InjectionDesk::align(const QString& words, const std::function<void()>& then) {
     const Side side = m_spot.side;
-    if (m_registration[side == Side::Bottom]) return inject();
+    if (m_registration[side == Side::Bottom]) return then();
     const auto parts = partsToAsk(m_session->board(), side);
-    m_next.showBusy(
-        tr("Show where the camera looks"),
-        tr("Click the middle of %1 in the camera picture, one after the other. Plus lead on %2, minus on %3.")
-            .arg(text(namesOf(parts)), text(m_spot.plus), text(m_spot.minus)));
-    m_heat.askLandmarks(parts, [this](const std::vector<Landmark>& landmarks) {
+    m_next.showBusy(tr("Show where the camera looks"),
+                    tr("Click the middle of %1 in the camera picture, one after the other. %2")
+                        .arg(text(namesOf(parts)), words));
+    m_heat.askLandmarks(parts, [this, then](const std::vector<Landmark>& landmarks) {
         const auto made = Registration::fromLandmarks(landmarks, m_spot.side);
         if (!made) {
             m_next.endBusy();
@@ -128,12 +180,13 @@ void InjectionDesk::alignOrInject() {
         }
         m_registration[m_spot.side == Side::Bottom] = made.value();
         keepRegistration(made.value());
-        inject();
+        then();
     });
 }
 
 bool InjectionDesk::running() const {
-    return (m_run && m_run->running()) || (m_byHand && m_byHand->running());
+    return (m_run && m_run->running()) || (m_byHand && m_byHand->running()) ||
+           (m_watch && m_watch->running());
 }
 
 void InjectionDesk::inject() {

@@ -3,6 +3,7 @@
 #include <QObject> // first: Qt 6.4's moc cannot read <compare> before it
 
 #include "session/bench_link.h"
+#include "session/flare_run.h"
 #include "session/injection_work.h"
 #include "session/practice/hands.h"
 
@@ -10,6 +11,7 @@
 
 namespace ustor {
 
+class FlareWatch;
 class HandSwitching;
 class HeatView;
 class NextPanel;
@@ -32,12 +34,16 @@ class InjectionDesk : public QObject {
 
     /// Leads on, camera aligned where it is not, then the run.
     void prepare(Side side, School school);
+    /// Camera aligned where it is not, then a watch of the board on its own power.
+    void watch(Side side);
     void stop();
     bool running() const;
     /// Running, or leads are being put on for it.
     bool busy() const { return m_preparing || running(); }
     /// The injection whose supply a person switches; none otherwise.
     const HandSwitching* byHand() const { return m_byHand.get(); }
+    /// The watch that goes on; none otherwise.
+    const FlareWatch* watched() const { return m_watch.get(); }
     const std::optional<Registration>& registration(Side side) const {
         return m_registration[side == Side::Bottom];
     }
@@ -49,8 +55,12 @@ class InjectionDesk : public QObject {
 
   private:
     void offerAlignment();
-    void alignOrInject();
     void inject();
+    /// Where the camera looks is asked for where it is not known, with these words about all else.
+    void align(const QString& words, const std::function<void()>& then);
+    void alignOrInject();
+    void beginWatch();
+    void finishWatch(const FlareRun::End& end);
     void injectByHand();
     void showLive(const LiveHeat& heat);
     Outcome keep(const InjectionOutcome& outcome);
@@ -66,6 +76,7 @@ class InjectionDesk : public QObject {
     Hands* m_hands = nullptr;
     std::unique_ptr<InjectionRun> m_run;
     std::unique_ptr<HandSwitching> m_byHand; ///< instead of the run, where the supply has no remote control
+    std::unique_ptr<FlareWatch> m_watch;
     std::array<std::optional<Registration>, 2> m_registration;
     std::filesystem::path m_recordingFolder;
     InjectionSpot m_spot;

@@ -44,6 +44,7 @@ std::string cautionWord(MoveKind kind) {
     case MoveKind::MeasureAcross:
         return "measure";
     case MoveKind::ReadVolts:
+    case MoveKind::WatchFlares:
     case MoveKind::FirstPower:
         return "power";
     case MoveKind::Inject:
@@ -132,6 +133,8 @@ QString NextPanel::verb(const NextMove& move) {
     case MoveKind::MeasureAcross:
     case MoveKind::ReadVolts:
         return tr("Take the reading");
+    case MoveKind::WatchFlares:
+        return tr("Watch");
     case MoveKind::MeasurePart:
         return tr("Type what it reads");
     case MoveKind::FirstPower:
@@ -165,6 +168,7 @@ QString NextPanel::verb(const NextMove& move) {
 QString NextPanel::cautionFor(MoveKind kind) {
     switch (kind) {
     case MoveKind::ReadVolts:
+    case MoveKind::WatchFlares:
     case MoveKind::FirstPower:
         return tr("Before power: every part is back or its pads are free, nothing conductive lies on the "
                   "board, the "

@@ -559,6 +559,8 @@ void Workbench::carryOut(const NextMove& move) {
         return readAlong(deed.place);
     case Deed::Work::Inject:
         return m_desk->prepare(deed.side, deed.school);
+    case Deed::Work::Watch:
+        return m_desk->watch(deed.side);
     case Deed::Work::TypeComplaint:
         return m_entry->startTyping("complaint");
     case Deed::Work::TypeSource:

@@ -31,6 +31,8 @@ Deed deedFor(const NextMove& move, const Assessment& assessment) {
     case MoveKind::Inject:
     case MoveKind::TurnOver:
         return {{}, Deed::Work::Inject, move.place, move.side, move.school};
+    case MoveKind::WatchFlares:
+        return {{}, Deed::Work::Watch, {}, move.side};
     case MoveKind::MeasurePart:
         return {{}, Deed::Work::TypePart, move.place};
     case MoveKind::NoteComplaint:

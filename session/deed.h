@@ -14,6 +14,7 @@ struct Deed {
         Read,          ///< the meter at `place`
         ReadAlong,     ///< millivolts at `place`, while the current flows
         Inject,        ///< with `side` to the camera
+        Watch,         ///< with `side` to the camera, on the board's own power
         TypeComplaint, ///< a person has to say it
         TypeSource,
         TypePart ///< what `place` reads by itself

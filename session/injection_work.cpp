@@ -9,6 +9,23 @@
 
 namespace ustor {
 
+namespace {
+
+std::string relativeTo(const CaseSession& session, const std::filesystem::path& recording) {
+    return std::filesystem::relative(recording, session.folder().path).generic_string();
+}
+
+/// Those that lie on the board; their powers where the supply told what it gave.
+std::vector<HeatSpot> spotsOf(const LocateResult& located, bool powerKnown) {
+    std::vector<HeatSpot> spots;
+    for (const auto& s : located.sources)
+        if (s.board)
+            spots.push_back({*s.board, s.sigma_mm, s.spot.snr, powerKnown ? s.power_mw : 0, s.delay_s});
+    return spots;
+}
+
+} // namespace
+
 InjectionSpot injectionSpot(const CaseSession& session, Side side) {
     return {handyPlace(session.board(), session.assessment().down), groundPlace(session.board()), side};
 }
@@ -47,7 +64,7 @@ MetronomeRun::Settings byHandSettingsFor(const CaseSession& session, const Bench
 
 InjectionDone injectionOf(const InjectionOutcome& outcome, const InjectionSpot& spot,
                           const std::filesystem::path& recording, const CaseSession& session) {
-    const std::string folder = std::filesystem::relative(recording, session.folder().path).generic_string();
+    const std::string folder = relativeTo(session, recording);
     const NetIndex net = netOfPlace(session.board(), spot.plus);
     return {net >= 0 ? session.board().nets[net].name : spot.plus,
             spot.plus,
@@ -75,12 +92,21 @@ std::optional<HeatFound> findingOf(const InjectionOutcome& outcome, const Inject
     heat.net = done.net;
     heat.injection = injection;
     heat.alignment = alignment;
-    for (const auto& s : located.sources)
-        if (s.board) {
-            const double power_mw = outcome.byHand ? 0 : s.power_mw;
-            heat.spots.push_back({*s.board, s.sigma_mm, s.spot.snr, power_mw, s.delay_s});
-        }
+    heat.spots = spotsOf(located, !outcome.byHand);
     return heat;
+}
+
+Result<bool> noteWatch(CaseSession& session, const FlareRun::End& end, Side side,
+                       const std::filesystem::path& recording) {
+    constexpr double enough_s = 8; // some tries of a converter
+    const auto& located = end.heat.located;
+    if (located.sources.empty() && (end.cause != StopCause::Finished || end.heat.seconds < enough_s))
+        return false;
+    HeatFound heat{located.verdict, side, {}, relativeTo(session, recording)};
+    heat.alignment = newestAlignment(session, side);
+    heat.spots = spotsOf(located, false);
+    if (const auto added = session.add(heat); !added) return added.error();
+    return true;
 }
 
 Outcome noteInjection(CaseSession& session, const InjectionOutcome& outcome, const InjectionSpot& spot,

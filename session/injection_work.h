@@ -1,6 +1,7 @@
 #pragma once
 
 #include "session/case_session.h"
+#include "session/flare_run.h"
 #include "session/metronome_run.h"
 
 namespace ustor {
@@ -35,6 +36,11 @@ std::optional<HeatFound> findingOf(const InjectionOutcome& outcome, const Inject
 /// Notes both: the injection first, for the finding names it.
 Outcome noteInjection(CaseSession& session, const InjectionOutcome& outcome, const InjectionSpot& spot,
                       const std::filesystem::path& recording);
+
+/// Notes what a watch of the board on its own power has seen: a finding of no rail and no injection. False
+/// where it was too short to have looked.
+Result<bool> noteWatch(CaseSession& session, const FlareRun::End& end, Side side,
+                       const std::filesystem::path& recording);
 
 /// Notes where the camera looks; returns the number of the fact.
 Result<long> noteAlignment(CaseSession& session, const Registration& registration);

@@ -308,6 +308,7 @@ bool OtherBench::works(const PowerBoard::Feed& feed) const {
 /// From the plug to the loads: what comes up, and what the source shows for it.
 void OtherBench::powerUp() {
     m_up.clear();
+    m_tries = -1;
     const double rated = m_made.rails.front().volts;
     const bool negotiates = rated > 15 && m_habit < 0.5;
     const NetIndex in = m_made.rails.front().net, main = m_made.main;
@@ -339,6 +340,7 @@ void OtherBench::powerUp() {
             m_up[main] = 1 + m_habit;
             return shows(rated, 0.2 * m_habit, Reaction::None);
         }
+        m_tries = main;
         return shows(rated, 0.1, Reaction::Pulses);
     }
     m_up[main] = rated;
@@ -363,6 +365,7 @@ void OtherBench::powerUp() {
             m_up[feed.to] = up ? rail.volts : shorted ? rail.volts * 0.1 * m_habit : 0;
             if (up && siemens > 0) heavy += rail.volts * rail.volts * siemens / rated;
             all = all && up;
+            if (shorted && !pulls) m_tries = feed.to;
             pulls = pulls || shorted;
         }
         if (!all) break;
@@ -471,6 +474,17 @@ HeatFound OtherBench::look(NetIndex into, Side side, double volts, double amps) 
         found.verdict = HeatVerdict::None;
     else
         found.verdict = found.spots.front().sigma_mm > 1 ? HeatVerdict::FarSide : HeatVerdict::Point;
+    return found;
+}
+
+HeatFound OtherBench::watch(Side side) {
+    powerUp();
+    HeatFound found{HeatVerdict::None, side, {}, ""};
+    if (m_tries < 0 || m_shows.reaction != Reaction::Pulses) return found;
+    // Each try is short: what it leaves in the fault is less than a steady ampere does.
+    constexpr double volts = 0.5, amps = 0.4;
+    found = look(m_tries, side, volts, amps);
+    found.net.clear();
     return found;
 }
 

@@ -51,6 +51,8 @@ class OtherBench {
     Reading volts(NetIndex place);
     /// The camera over one side while a limited current goes in.
     HeatFound look(NetIndex into, Side side, double volts, double amps);
+    /// The camera over one side while the board tries to start on its own source.
+    HeatFound watch(Side side);
     /// Parts that show something.
     std::vector<Seen> seen() const;
     /// Off the board, by itself.
@@ -90,7 +92,8 @@ class OtherBench {
     std::map<PartIndex, Damage> m_damage;
     std::map<NetIndex, double> m_up; ///< volts of the last power-up
     SourceShows m_shows;
-    double m_habit; ///< of this board: how it behaves where several ways are possible
+    NetIndex m_tries = -1; ///< that a converter tries to feed, again and again
+    double m_habit;        ///< of this board: how it behaves where several ways are possible
 };
 
 } // namespace ustor::testing

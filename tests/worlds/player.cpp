@@ -148,6 +148,8 @@ class Player {
             note(InjectionDone{board.nets[net].name, place, "GND", volts, amps, 0, 0, "", StopCause::None});
             return note(m_bench.look(net, deed.side, volts, amps));
         }
+        case Deed::Work::Watch:
+            return note(m_bench.watch(deed.side));
         case Deed::Work::TypePart:
             return note(m_bench.measurePart(board.findPart(deed.place)));
         case Deed::Work::ReadAlong:

@@ -145,6 +145,57 @@ void Planner::inject() {
     }
 }
 
+void Planner::watchFlares() {
+    const bool tries = !m_state.sources.empty() &&
+                       m_state.sources.back().shows.reaction == Reaction::Pulses &&
+                       *m_state.sources.back().then == m_now;
+    if (!m.tools.camera || !tries || !mayPower()) return;
+    const auto watched = [&](Side side) {
+        return std::any_of(m_state.heat.begin(), m_state.heat.end(), [&](const auto& heat) {
+            return heat.found.side == side && heat.found.net.empty() && *heat.then == m_now;
+        });
+    };
+    const auto isPowered = [&](const View& view, Side side) {
+        return std::any_of(view.left.begin(), view.left.end(), [&](const Fault& f) {
+            return f.conductsUnderPower() && f.part >= 0 && part(f.part).side == side;
+        });
+    };
+    double top = 0, bottom = 0;
+    for (const View& view : m_prospect.views()) {
+        if (isPowered(view, Side::Top)) top += view.odds;
+        if (isPowered(view, Side::Bottom)) bottom += view.odds;
+    }
+    const Side first = top >= bottom ? Side::Top : Side::Bottom,
+               other = first == Side::Top ? Side::Bottom : Side::Top;
+    if (watched(first) && watched(other)) return;
+    const Side side = watched(first) ? other : first;
+    NextMove move{MoveKind::WatchFlares,
+                  "",
+                  say("Watch the {side} side while it tries to start", {{"side", labelOf(side)}}),
+                  say("the current comes in pulses: what is shorted becomes warm with each try"),
+                  say("a live board: hands off, and a limit set at its source"),
+                  minutesToLookAtHeat};
+    move.side = side;
+    constexpr double shows = 0.5, stray = 0.05;
+    double seen = 0, after = 0;
+    for (const View& view : m_prospect.views()) {
+        const double its = view.odds * (isPowered(view, side) ? shows : stray);
+        seen += its;
+        after +=
+            its * (view.parts.empty() ? unlistedMinutes
+                                      : minutesToTry(part(view.parts.front()), m.pace) + minutesToPutBack);
+    }
+    const double now = m_prospect.minutesNow();
+    move.minutesAfter = after + (1 - seen) * now;
+    move.outcomes = {{say("a part becomes warm with each try"), seen, seen > 0 ? after / seen : 0, 1},
+                     {say("nothing comes and goes"), 1 - seen, now, repairable()}};
+    std::vector<double> odds;
+    for (const View& view : m_prospect.views())
+        odds.push_back(view.odds);
+    move.gainBits = seen * entropyBits(odds);
+    add(std::move(move));
+}
+
 int Planner::railThatBreaksDown() const {
     std::map<int, double> rails;
     for (const View& view : m_prospect.views())

@@ -26,6 +26,7 @@ enum class MoveKind {
     ReadAlong,
     Inject,
     TurnOver,
+    WatchFlares, ///< on the board's own power, while it tries to start
     Lift,
     MeasureAfterLift,
     MeasurePart, ///< one that is off, by itself

@@ -21,6 +21,7 @@ std::optional<WorkKind> workOf(MoveKind kind) {
         return WorkKind::Read;
     case MoveKind::Inject:
     case MoveKind::TurnOver:
+    case MoveKind::WatchFlares:
         return WorkKind::LookAtHeat;
     default:
         return std::nullopt;
@@ -92,6 +93,7 @@ std::vector<NextMove> Planner::moves() {
         readAlong();
         inject();
     }
+    watchFlares();
     lifts();
     replacements();
     measureParts();

@@ -129,6 +129,8 @@ class Planner {
     void weighHeat(NextMove& move, Side side, double works) const;
     Side sideToFace() const;
     void inject();
+    /// Where the board tries to start again and again: what is shorted becomes warm with each try.
+    void watchFlares();
     /// Of the rails that read free without power the one where something most likely breaks down; -1 where it
     /// is not worth a look.
     int railThatBreaksDown() const;

@@ -175,6 +175,7 @@ class TestWay : public QObject {
     void aChipThatTakesSeveralRails();
     void whatIsOffIsMeasuredByItself();
     void whatTheBoardGivesAwayIsARail();
+    void pulsesAreWatched();
 };
 
 class TestMetamorphic : public QObject {

@@ -5,6 +5,7 @@
 
 #include <QTest>
 #include <algorithm>
+#include <set>
 
 using namespace ustor;
 using testing::factsOf;
@@ -146,4 +147,25 @@ void TestWay::whatTheBoardGivesAwayIsARail() {
     // A picofarad at a plug keeps a signal clean, and nothing is fed there.
     board.parts[board.findPart("C99")].value = "100p";
     QVERIFY(cause(assess(board, factsOf(low), {}), "C99") < 0.02);
+}
+
+// Common practice: where the current comes in pulses a converter tries again and again, and what is shorted
+// becomes warm with each try: the camera looks without anything injected, once a side.
+void TestWay::pulsesAreWatched() {
+    const Board board = testing::demoBoard("chart-plotter");
+    const std::vector<FactBody> pulses{Complaint{"dead"}, ohms("C1.1", 3000),
+                                       SourceShows{12, 0.15, "", Reaction::Pulses}};
+    const auto sides = [&](const std::vector<FactBody>& bodies) {
+        std::set<Side> all;
+        for (const NextMove& move : assess(board, factsOf(bodies), {}).next)
+            if (move.kind == MoveKind::WatchFlares) all.insert(move.side);
+        return all;
+    };
+    const auto first = sides(pulses);
+    QCOMPARE(first.size(), std::size_t(1));
+    const Side other = *first.begin() == Side::Top ? Side::Bottom : Side::Top;
+    const std::vector<FactBody> once = with(pulses, {HeatFound{HeatVerdict::None, *first.begin(), {}, "01"}});
+    QCOMPARE(sides(once), std::set<Side>{other});
+    QVERIFY(sides(with(once, {HeatFound{HeatVerdict::None, other, {}, "02"}})).empty());
+    QVERIFY(sides({Complaint{"dead"}, SourceShows{12, 0.15, "", Reaction::None}}).empty());
 }
