@@ -2,6 +2,7 @@
 #include "rail/handy_place.h"
 #include "scenarios/test_scenarios.h"
 #include "session/injection_run.h"
+#include "session/injection_work.h"
 #include "session/practice/auto_walk.h"
 #include "session/practice/demo_case.h"
 #include "session/practice/standin_process.h"
@@ -11,6 +12,8 @@
 #include <QProcess>
 #include <QTemporaryDir>
 #include <QTest>
+#include <QTimer>
+#include <cmath>
 #include <functional>
 #include <map>
 
@@ -214,4 +217,53 @@ void TestWalk::everyStopCauseEndsWithTheOutputOff() {
             return !practice.hands.ask({{"do", "state"}}).value()["output"].toBool();
         },
         4000));
+}
+
+// Common practice: a part that is shorted flares warm at each try of a converter. Somebody else switches the
+// power here, and tells nobody: the frames alone say that it came and went, and where.
+void TestWalk::whatFlaresIsFoundWithNothingTold() {
+    Practice practice;
+    QVERIFY(practice.start("greenhouse-controller",
+                           {"--fault", "C10", "--ohms", "0.5", "--speed", "2", "--patience", "2"}));
+    ScpiSupply source;
+    source.open(practice.standIn.address().supply);
+    QVERIFY(waitUntil([&] { return practice.bench->camera().isConnected() && source.isConnected(); }));
+    QVERIFY(practice.hands.leads("L2.2", "J1.2").ok());
+    constexpr double noise_px = 0.5;
+    constexpr unsigned seed = 3;
+    const auto aligned = clickLandmarks(practice.session->board(), practice.hands, Side::Top, noise_px, seed);
+    QVERIFY(aligned.ok() && noteAlignment(*practice.session, aligned.value()).ok());
+    const auto watch = [&](bool tries) {
+        FlareRun::Settings settings;
+        settings.registration = aligned.value();
+        settings.recordingFolder = practice.session->folder().nextRecording();
+        FlareRun run(*practice.bench, settings);
+        std::optional<FlareRun::End> end;
+        connect(&run, &FlareRun::finished, this, [&](const FlareRun::End& e) { end = e; });
+        source.setLimits(Volts(1), Amps(1), Volts(2));
+        QTimer beat;
+        bool on = false;
+        connect(&beat, &QTimer::timeout, this, [&] { (on = !on) ? source.switchOn() : source.switchOff(); });
+        constexpr int half_ms = 500; // a second of the bench's time
+        if (tries) beat.start(half_ms);
+        const bool started = run.start().ok();
+        constexpr int longest_ms = 60000;
+        const bool ended = started && waitUntil([&] { return end.has_value(); }, longest_ms);
+        beat.stop();
+        source.switchOff();
+        return ended && noteWatch(*practice.session, *end, Side::Top, settings.recordingFolder).value();
+    };
+    const auto newest = [&] { return practice.session->assessment().state.heat.back().found; };
+    QVERIFY(watch(true));
+    const HeatFound found = newest();
+    QCOMPARE(found.verdict, HeatVerdict::Point);
+    QVERIFY(found.net.empty() && found.injection == 0 && found.alignment > 0 && !found.spots.empty());
+    const Part& part = practice.session->board().parts[practice.session->board().findPart("C10")];
+    const BoardPoint at = found.spots.front().at;
+    const double apart_mm = std::hypot(at.x_mm - part.centre.x_mm, at.y_mm - part.centre.y_mm);
+    QVERIFY2(apart_mm < 1.5, qPrintable(QString::number(apart_mm)));
+    // With nothing switched nothing is found, and that is said.
+    QVERIFY(watch(false));
+    QCOMPARE(newest().verdict, HeatVerdict::None);
+    QVERIFY(newest().spots.empty());
 }
