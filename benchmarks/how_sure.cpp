@@ -19,11 +19,13 @@ using testing::ToldCase;
 
 struct Kind {
     int cases = 0, withCulprit = 0, first = 0, amongTwo = 0;
+    double bestByMeter = 0; ///< sum over those with a culprit
     void add(const ToldCase& told) {
         ++cases;
         withCulprit += told.hasCulprit;
         first += told.said[ToldCase::Looked].so;
         amongTwo += told.amongTwo;
+        if (told.hasCulprit) bestByMeter += told.bestByMeter;
     }
 };
 
@@ -74,17 +76,18 @@ std::string three(double value) {
     return text;
 }
 
-void kinds(std::ostream& page, const Sums& sums) {
-    page << "| What was wrong | Cases | Likeliest part is a cause | Among the first two "
-            "|\n|---|---|---|---|\n";
+void kinds(std::ostream& page, const Sums& sums, bool meterOnly) {
+    page << "| What was wrong | Cases | Likeliest part is a cause | Among the first two |"
+         << (meterOnly ? " Best of all judges |" : "") << "\n|---|---|---|---|"
+         << (meterOnly ? "---|\n" : "\n");
     const auto row = [&](const std::string& name, const Kind& kind) {
-        const auto share = [&](int so) {
+        const auto share = [&](double so) {
             // A blown fuse beside the laminate makes no kind of its own.
-            return 10 * kind.withCulprit > kind.cases ? percent(static_cast<double>(so) / kind.withCulprit)
-                                                      : "no part is";
+            return 10 * kind.withCulprit > kind.cases ? percent(so / kind.withCulprit) : "no part is";
         };
         page << "| " << name << " | " << kind.cases << " | " << share(kind.first) << " | "
-             << share(kind.amongTwo) << " |\n";
+             << share(kind.amongTwo) << " |";
+        page << (meterOnly ? " " + share(kind.bestByMeter) + " |\n" : "\n");
     };
     for (const auto& [name, kind] : sums.byKind)
         row(name, kind);
@@ -138,11 +141,15 @@ void benchHowSure(int cases, std::uint64_t firstSeed, const std::string& file) {
            "read "
            "again. What is stated is how sure Ustor is that the likeliest part is a cause.\n\n"
            "## By what was wrong, once it had been looked at\n";
-    kinds(page, all);
+    kinds(page, all, false);
     page << "\n## What was stated, and how often it was so\n";
     odds(page, all);
-    page << "\n## With a meter alone (" << cases / 4 << " boards)\n";
-    kinds(page, meter);
+    page
+        << "\n## With a meter alone (" << cases / 4 << " boards)\n"
+        << "Parts that join the same nets read the same: the best of all judges is told which nets the fault "
+           "joins, its ohms to the last digit, every part that shows something and the statistics of each "
+           "board, and is right first so often.\n\n";
+    kinds(page, meter, true);
     if (file.empty()) {
         std::printf("%s", page.str().c_str());
         return;

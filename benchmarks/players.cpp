@@ -3,6 +3,7 @@
 #include "worlds/schools.h"
 #include "worlds/told_case.h"
 
+#include <algorithm>
 #include <cmath>
 #include <cstdio>
 #include <map>
@@ -15,8 +16,9 @@ using testing::PlayResult;
 struct Sum {
     int games = 0, repairable = 0, repaired = 0, leftInside = 0, endless = 0, lifted = 0, firstGuilty = 0;
     int needless = 0;
-    double minutes = 0;
-    void add(const PlayResult& r) {
+    double minutes = 0, bestByMeter = 0;
+    void add(const PlayResult& r, double byMeter = 0) {
+        bestByMeter += r.firstLiftGuilty ? byMeter : 0;
         ++games;
         repairable += r.repairable;
         repaired += r.repairable && r.mended && r.closedFixed;
@@ -28,7 +30,7 @@ struct Sum {
         minutes += r.minutes;
     }
     void print(const char* name) const {
-        const auto share = [](int part, int of) { return of > 0 ? 100.0 * part / of : 0.0; };
+        const auto share = [](double part, int of) { return of > 0 ? 100.0 * part / of : 0.0; };
         std::printf("%-26s %4d games  repaired %5.1f %% of %d  left inside %4.1f %%  no end %4.1f %%  first "
                     "lift guilty %5.1f %% "
                     "of %d  needless lifts %.2f  minutes %.0f\n",
@@ -36,6 +38,9 @@ struct Sum {
                     share(endless, games), share(firstGuilty, lifted), lifted,
                     games > 0 ? static_cast<double>(needless) / games : 0.0,
                     games > 0 ? minutes / games : 0.0);
+        if (bestByMeter > 0)
+            std::printf("   of these first lifts the best of all judges with meter and eyes alone: %.1f %%\n",
+                        share(bestByMeter, lifted));
     }
 };
 
@@ -82,7 +87,7 @@ struct Against {
 
 void benchPlayers(int games, std::uint64_t firstSeed, bool meterOnly, bool told) {
     std::map<std::string, Sum> byKind;
-    Sum all;
+    Sum all, conducting;
     std::map<testing::Habit, Against> schools;
     for (int i = 0; i < games; ++i) {
         const std::uint64_t seed = firstSeed + static_cast<std::uint64_t>(i);
@@ -92,9 +97,16 @@ void benchPlayers(int games, std::uint64_t firstSeed, bool meterOnly, bool told)
         if (meterOnly) settings.knowledge.tools = {true, false, false};
         if (told) settings.tell = [](const std::string& line) { std::printf("   %s\n", line.c_str()); };
         const std::string kind = testing::kindOfFaults(bench);
+        const double byMeter = bench.bestGuessByMeter();
+        const bool conducts =
+            std::all_of(bench.faults().begin(), bench.faults().end(), [](const testing::WorldFault& f) {
+                return f.follows ||
+                       (f.kind == testing::WorldFault::Kind::Short && f.part >= 0 && f.fromVolts <= 0);
+            });
         const PlayResult r = testing::play(bench, settings);
-        byKind[kind].add(r);
-        all.add(r);
+        byKind[kind].add(r, byMeter);
+        all.add(r, byMeter);
+        if (conducts) conducting.add(r, byMeter);
         for (const auto habit :
              {testing::Habit::CapacitorsFirst, testing::Habit::ChipsFirst, testing::Habit::LiftTheWarmest}) {
             if (meterOnly && habit == testing::Habit::LiftTheWarmest) continue;
@@ -112,6 +124,7 @@ void benchPlayers(int games, std::uint64_t firstSeed, bool meterOnly, bool told)
     }
     for (const auto& [kind, sum] : byKind)
         sum.print(kind.c_str());
+    conducting.print("parts that conduct");
     all.print("all");
     for (const auto& [habit, against] : schools)
         against.print(testing::nameOf(habit));

@@ -48,21 +48,26 @@ std::optional<Fact> readBegun(const std::filesystem::path& path) {
     return std::move(fact.value());
 }
 
-/// What the recording tells of power and time; the fact names no recording where none was begun.
-void readOff(const std::filesystem::path& recording, InjectionDone& done) {
+/// What the recording tells of power and time; the fact names no recording where none was begun. What the
+/// supply showed meanwhile.
+std::optional<NewestPulse::Shown> readOff(const std::filesystem::path& recording, InjectionDone& done) {
     const auto read = readRecordingTimes(recording); // pictures are not needed, and may be many
     if (!read) {
         if (!std::filesystem::exists(recording)) done.recording.clear();
-        return;
+        return std::nullopt;
     }
     const auto& supply = read.value().supply;
     done.deliveredWatts = meanOnPower_w(supply);
     double amps = 0;
-    for (const SupplySample& sample : supply)
+    NewestPulse pulse;
+    for (const SupplySample& sample : supply) {
+        pulse.add(sample);
         if (sample.output) amps = std::max(amps, sample.setAmps);
+    }
     if (amps > 0) done.amps = amps;
     if (!read.value().frames.empty())
         done.seconds = read.value().frames.back().time_s - read.value().frames.front().time_s;
+    return pulse.shown();
 }
 
 } // namespace
@@ -118,8 +123,10 @@ RecoveredInjections recoverBegun(CaseSession& session) {
         }
         InjectionDone done = std::get<InjectionDone>(fact->body);
         if (!isNamed(session.facts(), done.recording)) {
-            readOff(recording, done);
-            if (const auto added = session.add(done); !added) {
+            const auto pulse = readOff(recording, done);
+            std::vector<FactBody> facts{done};
+            if (const auto shown = shownDuring(done, pulse)) facts.emplace_back(*shown);
+            if (const auto added = session.add(facts); !added) {
                 recovered.troubles.push_back(added.error().message());
                 continue;
             }

@@ -74,6 +74,7 @@ Outcome InjectionRun::start() {
             ++m_onSamples;
         }
         carryOut(m_supervisor.telemetry(s.time_s, s.output, Volts(s.volts), Amps(s.amps)));
+        if (!m_ended) m_pulse.add(s); // what ended it is no setting that stood
     });
     connect(&m_bench, &BenchLink::frame, this, [this](const ThermalFrame& f) {
         // Whether the camera is silent is a matter of arrivals; its stamps may lag.
@@ -155,6 +156,7 @@ InjectionOutcome InjectionRun::soFar() const {
     outcome.volts = step.volts.value;
     outcome.amps = step.amps.value;
     outcome.deliveredWatts = m_onSamples > 0 ? m_onWatts / m_onSamples : 0;
+    outcome.shown = m_pulse.shown();
     outcome.seconds = m_end_s - m_start_s;
     return outcome;
 }

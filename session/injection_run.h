@@ -2,6 +2,7 @@
 
 #include <QObject> // first: Qt 6.4's moc cannot read <compare> before it
 
+#include "injection/newest_pulse.h"
 #include "injection/supervisor.h"
 #include "session/bench_link.h"
 #include "session/heat_stream.h"
@@ -15,8 +16,9 @@ struct InjectionOutcome {
     StopCause cause = StopCause::None;
     Message why; ///< what guard or supply said of the cause; empty where nothing more is known
     LiveHeat heat;
-    double volts = 0, amps = 0; ///< as set at the last step
-    double deliveredWatts = 0;  ///< mean while on
+    double volts = 0, amps = 0;              ///< as set at the last step
+    double deliveredWatts = 0;               ///< mean while on
+    std::optional<NewestPulse::Shown> shown; ///< by the supply, in the newest pulse that settled
     double seconds = 0;
     bool byHand = false; ///< the supply was switched by a person and told nothing
     std::optional<Error> recordingError;
@@ -71,6 +73,7 @@ class InjectionRun : public QObject {
     Message m_why;
     double m_onWatts = 0; ///< sum of the samples in which power was delivered
     int m_onSamples = 0;
+    NewestPulse m_pulse;
     bool m_certain = false; ///< at the last look
     bool m_started = false, m_ended = false, m_told = false;
 };

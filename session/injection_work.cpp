@@ -78,6 +78,14 @@ InjectionDone injectionOf(const InjectionOutcome& outcome, const InjectionSpot& 
             outcome.byHand};
 }
 
+std::optional<SupplyShows> shownDuring(const InjectionDone& done,
+                                       const std::optional<NewestPulse::Shown>& shown) {
+    constexpr double flows_a = 5e-3; // less is a clip that fell off rather than a rail that conducts nothing
+    if (done.byHand || !shown || shown->amps < flows_a) return std::nullopt;
+    return SupplyShows{done.plus, shown->volts, shown->amps,
+                       done.cause == StopCause::CurrentJumped ? CurrentCourse::Drops : CurrentCourse::Steady};
+}
+
 std::optional<HeatFound> findingOf(const InjectionOutcome& outcome, const InjectionDone& done, long injection,
                                    long alignment, Side side) {
     // A run cut short that saw nothing has not looked: it says nothing about any part. Seconds count, not
@@ -112,9 +120,10 @@ Result<bool> noteWatch(CaseSession& session, const FlareRun::End& end, Side side
 Outcome noteInjection(CaseSession& session, const InjectionOutcome& outcome, const InjectionSpot& spot,
                       const std::filesystem::path& recording) {
     const InjectionDone done = injectionOf(outcome, spot, recording, session);
-    // Both at once, so that what comes next is laid out once: the first one's number is the next.
+    // All at once, so that what comes next is laid out once: the first one's number is the next.
     const long injection = session.nextNumber();
     std::vector<FactBody> facts{done};
+    if (const auto shown = shownDuring(done, outcome.shown)) facts.emplace_back(*shown);
     if (auto heat = findingOf(outcome, done, injection, newestAlignment(session, spot.side), spot.side))
         facts.emplace_back(std::move(*heat));
     return session.add(facts);

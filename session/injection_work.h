@@ -33,7 +33,11 @@ InjectionDone injectionOf(const InjectionOutcome& outcome, const InjectionSpot& 
 /// `alignment`: numbers of their facts.
 std::optional<HeatFound> findingOf(const InjectionOutcome& outcome, const InjectionDone& done, long injection,
                                    long alignment, Side side);
-/// Notes both: the injection first, for the finding names it.
+/// What the supply told meanwhile, a second witness of the rail beside the meter; nothing where no current
+/// flowed or a person switched it.
+std::optional<SupplyShows> shownDuring(const InjectionDone& done,
+                                       const std::optional<NewestPulse::Shown>& shown);
+/// Notes all: the injection first, for the finding names it.
 Outcome noteInjection(CaseSession& session, const InjectionOutcome& outcome, const InjectionSpot& spot,
                       const std::filesystem::path& recording);
 

@@ -3,6 +3,7 @@
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 namespace ustor::testing {
 namespace {
@@ -70,44 +71,89 @@ WorldFault OtherBench::drawOne(const WorldStatistics& s) {
         return {WorldFault::Kind::Dead,
                 parts[static_cast<std::size_t>(m_random.below(static_cast<int>(parts.size())))]};
     }
-    std::vector<std::pair<double, WorldFault>> all;
-    const auto add = [&](double weight, WorldFault fault) { all.emplace_back(weight, fault); };
+    auto all = possibleShorts(s);
+    double sum = 0;
+    for (PossibleShort& each : all) {
+        each.fault.ohms = logNormal(each.median_ohm, each.sigma);
+        sum += each.weight;
+    }
+    double at = m_random.uniform() * sum;
+    for (const PossibleShort& each : all)
+        if ((at -= each.weight) < 0) return each.fault;
+    return all.back().fault;
+}
+
+std::vector<OtherBench::PossibleShort> OtherBench::possibleShorts(const WorldStatistics& s) const {
+    const Board& board = m_made.board;
+    std::vector<PossibleShort> all;
+    const auto add = [&](double weight, PartIndex part, NetIndex a, NetIndex b, double median_ohm,
+                         double sigma) {
+        all.push_back({weight, {WorldFault::Kind::Short, part, a, b}, median_ohm, sigma});
+    };
     for (const auto& rail : m_made.rails) {
         for (const PartIndex p : rail.capacitors)
-            add(isCapacitor(board.parts[p]) && board.parts[p].partClass == PartClass::PolarCapacitor
-                    ? s.polar
-                    : s.capacitor,
-                {WorldFault::Kind::Short, p, rail.net, -1, logNormal(0.5, 1.3)});
+            add(board.parts[p].partClass == PartClass::PolarCapacitor ? s.polar : s.capacitor, p, rail.net,
+                -1, 0.5, 1.3);
         for (const PartIndex p : rail.consumers)
             if (p != m_made.charger)
-                add(rail.core ? s.processor : s.chip,
-                    {WorldFault::Kind::Short, p, rail.net, -1,
-                     logNormal(rail.core ? 0.15 : 5, rail.core ? 0.8 : 1.5)});
+                add(rail.core ? s.processor : s.chip, p, rail.net, -1, rail.core ? 0.15 : 5,
+                    rail.core ? 0.8 : 1.5);
     }
     for (const PartIndex p : m_made.clamps)
-        add(s.clamp, {WorldFault::Kind::Short, p, m_made.rails.front().net, -1, logNormal(0.15, 0.8)});
+        add(s.clamp, p, m_made.rails.front().net, -1, 0.15, 0.8);
     for (const auto& feed : m_made.feeds) {
         for (const PartIndex p : feed.parts)
             if (board.parts[p].partClass == PartClass::Mosfet) {
                 std::vector<NetIndex> nets;
                 for (const Pad& pad : board.parts[p].pads)
                     if (pad.pin != "G") nets.push_back(real(pad.net));
-                add(s.mosfet, {WorldFault::Kind::Short, p, nets[0], nets[1], logNormal(0.1, 0.8)});
+                add(s.mosfet, p, nets[0], nets[1], 0.1, 0.8);
             }
         if (feed.controller >= 0) {
-            add(s.regulator * 0.6,
-                {WorldFault::Kind::Short, feed.controller, feed.from, -1, logNormal(1.5, 1.5)});
-            add(s.regulator * 0.2,
-                {WorldFault::Kind::Short, feed.controller, feed.to, -1, logNormal(2, 1.5)});
+            add(s.regulator * 0.6, feed.controller, feed.from, -1, 1.5, 1.5);
+            add(s.regulator * 0.2, feed.controller, feed.to, -1, 2, 1.5);
         }
     }
-    double sum = 0;
-    for (const auto& [weight, fault] : all)
-        sum += weight;
-    double at = m_random.uniform() * sum;
-    for (const auto& [weight, fault] : all)
-        if ((at -= weight) < 0) return fault;
-    return all.back().second;
+    return all;
+}
+
+std::vector<int> OtherBench::alikeToAMeter() const {
+    std::vector<int> group(m_made.board.nets.size());
+    std::iota(group.begin(), group.end(), 0);
+    constexpr double digit_ohm = 0.1;
+    for (const WorldElement& e : m_made.elements) {
+        if (e.kind != WorldElement::Kind::Resistor || e.own || e.ohms >= digit_ohm || e.a < 0 || e.b < 0)
+            continue;
+        const int from = group[static_cast<std::size_t>(e.b)], to = group[static_cast<std::size_t>(e.a)];
+        std::replace(group.begin(), group.end(), from, to);
+    }
+    return group;
+}
+
+double OtherBench::bestGuessByMeter() const {
+    const auto groups = alikeToAMeter();
+    const auto groupOf = [&](NetIndex net) { return net < 0 ? -1 : groups[static_cast<std::size_t>(net)]; };
+    double best = 0;
+    for (const WorldFault& fault : m_faults) {
+        if (fault.part < 0 || fault.follows) continue;
+        if (fault.kind != WorldFault::Kind::Short) return 1; // an open part can be read across
+        const auto joined = std::minmax({groupOf(fault.a), groupOf(fault.b)});
+        std::map<PartIndex, double> weights;
+        double sum = 0;
+        for (const PossibleShort& each : possibleShorts(m_statistics)) {
+            if (std::minmax({groupOf(each.fault.a), groupOf(each.fault.b)}) != joined) continue;
+            const double z = std::log(fault.ohms / each.median_ohm) / each.sigma;
+            const double look = m_damage.contains(each.fault.part)
+                                    ? m_statistics.shows / m_statistics.innocentShows
+                                    : (1 - m_statistics.shows) / (1 - m_statistics.innocentShows);
+            const double weight = each.weight * look * std::exp(-z * z / 2) / each.sigma;
+            weights[each.fault.part] += weight;
+            sum += weight;
+        }
+        for (const auto& [part, weight] : weights)
+            best = std::max(best, weight / sum);
+    }
+    return best;
 }
 
 void OtherBench::draw(const WorldStatistics& s) {

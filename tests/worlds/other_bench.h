@@ -45,6 +45,12 @@ class OtherBench {
     /// A person with these tools could mend it: no processor, no laminate, no firmware.
     bool repairable() const;
 
+    /// How often the best of all judges names a guilty part first with meter and eyes: one that is told what
+    /// the fault joins, its ohms to the last digit and the statistics of this world. Among parts that join
+    /// the same nets, or nets that a coil or a fuse of less than a meter's digit joins, ohms tell no more
+    /// (common practice: they are lifted one by one).
+    double bestGuessByMeter() const;
+
     Reading measure(NetIndex place, NetIndex against, MeterMode mode);
     /// What the source shows when power is put on, and what the board does.
     SourceShows plugIn();
@@ -65,10 +71,18 @@ class OtherBench {
         std::vector<double> volts; ///< by net
         double at(NetIndex net) const { return net < 0 ? 0 : volts[static_cast<std::size_t>(net)]; }
     };
+    struct PossibleShort {
+        double weight;
+        WorldFault fault;         ///< without ohms
+        double median_ohm, sigma; ///< of their logarithm
+    };
+    std::vector<PossibleShort> possibleShorts(const WorldStatistics& s) const;
     struct Drive {
         NetIndex in = -1, out = -1;
         double amps = 0, most_v = 0;
     };
+    /// By net: a number that nets share which read the same.
+    std::vector<int> alikeToAMeter() const;
     void draw(const WorldStatistics& s);
     bool everyCauseShows();
     WorldFault drawOne(const WorldStatistics& s);

@@ -18,6 +18,7 @@ class Teller {
         for (PartIndex p = 0; p < static_cast<PartIndex>(bench.board().parts.size()); ++p)
             m_guilty.push_back(bench.guilty(p));
         m_case.kind = kindOfFaults(bench);
+        m_case.bestByMeter = bench.bestGuessByMeter();
         m_case.hasCulprit = std::any_of(m_guilty.begin(), m_guilty.end(), [](bool guilty) { return guilty; });
     }
 

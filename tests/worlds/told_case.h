@@ -21,6 +21,7 @@ struct ToldCase {
     std::array<Said, whens> said;
     bool amongTwo = false;  ///< a cause, when it had been looked at
     bool hasCulprit = true; ///< one of the parts is to blame
+    double bestByMeter = 0; ///< OtherBench::bestGuessByMeter
 };
 
 ToldCase tellCase(OtherBench& bench, Random& random, bool meterOnly);

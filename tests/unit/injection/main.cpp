@@ -2,6 +2,10 @@
 #include "unit/injection/test_injection.h"
 
 int main(int argc, char** argv) {
-    return ustor::testing::RunAll().add<TestLimits>().add<TestSupervisor>().add<TestRandomBoards>().run(argc,
-                                                                                                        argv);
+    return ustor::testing::RunAll()
+        .add<TestLimits>()
+        .add<TestSupervisor>()
+        .add<TestNewestPulse>()
+        .add<TestRandomBoards>()
+        .run(argc, argv);
 }

@@ -18,6 +18,13 @@ class TestLimits : public QObject {
     void whatToExpectOfAStep();
 };
 
+class TestNewestPulse : public QObject {
+    Q_OBJECT
+  private slots:
+    void whatStandsIsRead();
+    void tooShortLeavesTheOneBefore();
+};
+
 class TestRandomBoards : public QObject {
     Q_OBJECT
   private slots:

@@ -8,6 +8,7 @@
 #include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QTest>
+#include <algorithm>
 #include <cmath>
 #include <csignal>
 #include <fstream>
@@ -168,7 +169,11 @@ InjectionPlan smallPlan() {
 }
 
 const InjectionDone* lastInjection(const CaseSession& session) {
-    return session.facts().empty() ? nullptr : std::get_if<InjectionDone>(&session.facts().back().body);
+    const auto& facts = session.facts();
+    const auto last = std::find_if(facts.rbegin(), facts.rend(), [](const Fact& f) {
+        return std::holds_alternative<InjectionDone>(f.body);
+    });
+    return last == facts.rend() ? nullptr : &std::get<InjectionDone>(last->body);
 }
 
 } // namespace
@@ -201,11 +206,15 @@ void TestCaseSession::aBegunInjectionIsFoundAgain() {
     QCOMPARE(QString::fromStdString(done->recording), QString("recordings/01"));
     QVERIFY2(std::abs(done->deliveredWatts - 0.02) < 1e-9, qPrintable(QString::number(done->deliveredWatts)));
     QVERIFY(std::abs(done->seconds - 2) < 1e-6);
+    // What the supply showed meanwhile is as good a witness as if somebody had read it off.
+    const auto* shows = std::get_if<SupplyShows>(&open.session.facts().back().body);
+    QVERIFY(shows);
+    QVERIFY(std::abs(shows->volts - 0.2) < 1e-9 && std::abs(shows->amps - 0.1) < 1e-9);
     // Told once: neither a second look nor a fact that names the recording makes it twice.
     QCOMPARE(recoverBegun(open.session).injections, 0);
     QVERIFY(noteBegun(smallPlan(), {"C10.1", "C10.2", Side::Top}, recording, false, open.session).ok());
     QCOMPARE(recoverBegun(open.session).injections, 0);
-    QCOMPARE(open.factsOnDisk(), std::size_t(1));
+    QCOMPARE(open.factsOnDisk(), std::size_t(2));
     // One that had ended and was still gone over ended as it did.
     const auto second = open.session.folder().path / "recordings" / "02";
     QVERIFY(noteBegun(smallPlan(), {"C10.1", "C10.2", Side::Top}, second, false, open.session).ok());

@@ -213,6 +213,41 @@ Registration straightDown() {
 
 } // namespace
 
+// Volts and amps of the supply are a second witness of the rail; where no current flowed, or a person's hand
+// switched, there is none.
+void TestHeatWorker::whatTheSupplyShowedIsNoted() {
+    const QTemporaryDir folder;
+    CaseSession session(
+        std::move(CaseFolder::create(folder.filePath("c").toStdString(), "c", testing::smallBoard()).value()),
+        {});
+    QVERIFY(session.add(ReadingTaken{"C10.1", "", {MeterMode::Ohms, ReadingState::Value, 0.3, 0}}).ok());
+    const InjectionSpot spot = injectionSpot(session, Side::Top);
+    InjectionOutcome outcome;
+    outcome.cause = StopCause::Finished;
+    outcome.heat.seconds = 1; // too short to have looked at heat
+    outcome.shown = NewestPulse::Shown{0.3, 0.75};
+    QVERIFY(noteInjection(session, outcome, spot, session.folder().nextRecording()).ok());
+    QCOMPARE(session.facts().size(), std::size_t(3));
+    const auto* shows = std::get_if<SupplyShows>(&session.facts().back().body);
+    QVERIFY(shows);
+    QCOMPARE(shows->place, spot.plus);
+    QCOMPARE(shows->volts, 0.3);
+    QCOMPARE(shows->amps, 0.75);
+    QVERIFY(session.assessment().state.readings.back().bySupply);
+
+    outcome.shown->amps = 1e-4; // a clip fell off
+    QVERIFY(noteInjection(session, outcome, spot, session.folder().nextRecording()).ok());
+    outcome.shown->amps = 0.75;
+    outcome.byHand = true;
+    QVERIFY(noteInjection(session, outcome, spot, session.folder().nextRecording()).ok());
+    QCOMPARE(session.facts().size(), std::size_t(5));
+
+    outcome.byHand = false;
+    outcome.cause = StopCause::CurrentJumped;
+    QVERIFY(noteInjection(session, outcome, spot, session.folder().nextRecording()).ok());
+    QVERIFY(session.assessment().state.droppedAt.has_value());
+}
+
 // A run that was cut short has not looked: it must not speak against any part.
 void TestHeatWorker::factsOfARun() {
     QFETCH(int, cause);

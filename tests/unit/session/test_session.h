@@ -26,6 +26,7 @@ class TestHeatWorker : public QObject {
     void beatsStandForASilentSupply();
     void timeLeftIsTold();
     void factsOfARun_data();
+    void whatTheSupplyShowedIsNoted();
     void factsOfARun();
 };
 
