@@ -34,12 +34,23 @@ std::string handyPlace(const Board& board, const NetParts& parts, NetIndex net) 
 }
 
 std::string handyPlace(const Board& board, const Stretch& stretch) {
-    // A place on a rail with a name says more than one on a switch node.
-    const bool named = std::any_of(stretch.nets.begin(), stretch.nets.end(),
-                                   [&](NetIndex n) { return board.nets[n].nominal.has_value(); });
+    // A place on a rail with a name says more than one on a switch node; where no name tells, capacitors do.
     std::vector<bool> wanted(board.nets.size(), false);
-    for (const NetIndex net : stretch.nets)
-        wanted[net] = board.nets[net].nominal || !named;
+    bool any = false;
+    const auto want = [&](auto&& isRail) {
+        if (any) return;
+        for (const NetIndex net : stretch.nets)
+            if (isRail(net)) any = wanted[net] = true;
+    };
+    want([&](NetIndex net) { return board.nets[net].nominal.has_value(); });
+    std::vector<bool> smoothed(board.nets.size(), false);
+    if (!any)
+        for (const Part& part : board.parts)
+            if (part.partClass == PartClass::CeramicCapacitor || part.partClass == PartClass::PolarCapacitor)
+                for (const Pad& pad : part.pads)
+                    if (pad.net >= 0) smoothed[pad.net] = true;
+    want([&](NetIndex net) { return smoothed[net]; });
+    want([](NetIndex) { return true; });
     // In one pass: a stretch may hold thousands of nets.
     std::pair<double, std::string> best{-1, ""};
     for (const Part& part : board.parts)

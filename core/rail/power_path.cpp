@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <map>
 #include <set>
+#include <tuple>
 
 namespace ustor {
 namespace {
@@ -156,6 +157,15 @@ class PathBuilder {
         return signs;
     }
 
+    /// Of its connectors, that carry this net.
+    std::ptrdiff_t pinsAt(int place) const {
+        std::ptrdiff_t pins = 0;
+        for (const PartIndex p : m_path.places[place].connectors)
+            pins += std::count_if(m_board.parts[p].pads.begin(), m_board.parts[p].pads.end(),
+                                  [&](const Pad& pad) { return pad.net == m_path.places[place].net; });
+        return pins;
+    }
+
     /// Power comes in where a connector sits and no converter ends; among those, what the names call an
     /// input.
     void findSources() {
@@ -193,11 +203,12 @@ class PathBuilder {
                 return nominal ? nominal->value : 0.0;
             };
             // Switches and links lead both ways, so that a battery's or a display's plug leads as far as the
-            // jack: what guards an input, and that nothing is converted right there, tells the jack.
-            const int one = signs[a.second], other = signs[b.second];
-            return a.first != b.first ? a.first > b.first
-                   : one != other     ? one > other
-                                      : volts(a.second) > volts(b.second);
+            // jack: what guards an input, and that nothing is converted right there, tells the jack. A fan's
+            // plug behind a fuse of its own has fewer pins than the plug that feeds it.
+            const auto key = [&](const auto& c) {
+                return std::tuple(c.first, signs[c.second], volts(c.second), pinsAt(c.second));
+            };
+            return key(a) > key(b);
         });
         std::set<int> covered;
         for (const auto& [count, i] : candidates) {
