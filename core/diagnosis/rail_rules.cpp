@@ -71,10 +71,14 @@ RailKind railKindOf(const Board& board, const NetParts& parts, NetIndex net) {
     const Stretch stretch = stretchOf(board, parts, net);
     constexpr double coreVolts = 1.3;
     if (stretch.nominal) return stretch.nominal->value <= coreVolts ? RailKind::Core : RailKind::Main;
-    const bool feedsProcessor =
-        std::any_of(stretch.suspects.begin(), stretch.suspects.end(),
-                    [&](PartIndex p) { return board.parts[p].partClass == PartClass::Processor; });
-    return feedsProcessor ? RailKind::Core : RailKind::Main;
+    const auto has = [&](const std::vector<PartIndex>& some, PartClass partClass) {
+        return std::any_of(some.begin(), some.end(),
+                           [&](PartIndex p) { return board.parts[p].partClass == partClass; });
+    };
+    // The current of a core comes through an inductor (common practice).
+    const bool feedsCore =
+        has(stretch.suspects, PartClass::Processor) && has(stretch.links, PartClass::Inductor);
+    return feedsCore ? RailKind::Core : RailKind::Main;
 }
 
 namespace {

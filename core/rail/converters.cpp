@@ -42,6 +42,13 @@ class Finder {
                     break;
                 }
         }
+        std::vector<std::size_t> raise;
+        for (std::size_t i = 0; i < found.size(); ++i)
+            if (found[i].kind == Converter::Kind::Down && raises(found, i)) raise.push_back(i);
+        for (const std::size_t i : raise) {
+            found[i].kind = Converter::Kind::Up;
+            std::swap(found[i].input, found[i].output);
+        }
         return found;
     }
 
@@ -111,6 +118,47 @@ class Finder {
         c.input = c.kind == Converter::Kind::Up ? other : side;
         c.output = c.kind == Converter::Kind::Up ? side : other;
         return c;
+    }
+
+    /// With both switches inside one chip nothing but the rails tells the way: none is lowered to a higher
+    /// voltage, and a net that others are made of is hardly made of one that nothing else feeds or takes
+    /// from.
+    bool raises(const std::vector<Converter>& all, std::size_t which) const {
+        const Converter& c = all[which];
+        const bool within = c.highSide == std::vector<PartIndex>{c.controller} && c.lowSide == c.highSide;
+        if (!within || !m_board.touches(c.controller, c.output)) return false;
+        const auto &from = m_board.nets[c.input].nominal, &to = m_board.nets[c.output].nominal;
+        if (from && to && *from < *to) return true;
+        const auto others = [&](auto&& is) {
+            return std::any_of(all.begin(), all.end(), [&](const Converter& other) {
+                return other.controller != c.controller && is(other);
+            });
+        };
+        const bool madeOf = others([&](const Converter& o) { return o.input == c.output; });
+        const bool joined =
+            others([&](const Converter& o) { return o.input == c.input || o.output == c.input; });
+        return madeOf && !joined &&
+               std::none_of(m_on[c.input].begin(), m_on[c.input].end(),
+                            [&](PartIndex p) { return bringsPower(p, c.input); });
+    }
+
+    /// A part as they stand where power comes in. A plug that carries several rails takes them.
+    bool bringsPower(PartIndex p, NetIndex net) const {
+        const Part& part = m_board.parts[p];
+        switch (part.partClass) {
+        case PartClass::Fuse:
+        case PartClass::Ferrite:
+        case PartClass::SenseResistor:
+        case PartClass::ClampDiode:
+        case PartClass::Mosfet:
+            return true;
+        case PartClass::Connector:
+            return std::none_of(part.pads.begin(), part.pads.end(), [&](const Pad& pad) {
+                return pad.net >= 0 && pad.net != net && m_power.contains(pad.net);
+            });
+        default:
+            return false;
+        }
     }
 
     /// A converter that raises the voltage has its inductor at the input. Two switches are built alike both

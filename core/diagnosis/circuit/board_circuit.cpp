@@ -93,8 +93,10 @@ void BoardCircuit::addSwitches() {
         for (const auto* side : {&c.highSide, &c.lowSide})
             for (const PartIndex p : *side)
                 insideOf[p] = &c;
-    for (const Converter& c : converters)
+    for (const Converter& c : converters) {
         m_outputs.push_back(c.output);
+        m_inputs.insert(c.input);
+    }
     for (const Converter& c : converters)
         if (c.switchNode >= 0) m_switchNodes.insert(c.switchNode);
     for (const Converter& c : converters) {
@@ -164,7 +166,13 @@ void BoardCircuit::addRails() {
         for (const NetIndex net : rail.nets)
             rail.consumerPads += m_consumers[static_cast<std::size_t>(net)];
         const RailKind kind = railKindOf(m_board, m_parts, first);
-        RailSigns signs{kind, stretch.nominal, false, 0, !inside};
+        RailSigns signs{kind, stretch.nominal};
+        signs.consumers = !inside;
+        signs.inductor = std::any_of(stretch.links.begin(), stretch.links.end(), [this](PartIndex p) {
+            return m_board.parts[p].partClass == PartClass::Inductor;
+        });
+        signs.feeds = std::any_of(rail.nets.begin(), rail.nets.end(),
+                                  [this](NetIndex net) { return m_inputs.contains(net); });
         signs.gate = rail.nets.size() == 1 && gates.contains(rail.nets.front()) && !isPower.contains(first);
         rail.gate = signs.gate;
         for (const PartIndex p : chips) {

@@ -111,6 +111,7 @@ class BoardCircuit {
     const NetParts& m_parts;
     std::vector<Branch> m_branches;
     std::vector<NetIndex> m_outputs;    ///< of converters
+    std::set<NetIndex> m_inputs;        ///< of converters
     std::set<NetIndex> m_switchNodes;   ///< of converters
     std::vector<std::vector<int>> m_on; ///< branches of each net
     std::vector<Rail> m_rails;

@@ -1,5 +1,6 @@
 #include "diagnosis/circuit/feed.h"
 
+#include "board/chips.h"
 #include "rail/switch_pins.h"
 
 #include <algorithm>
@@ -136,6 +137,56 @@ Feed::Feed(const Board& board, const BoardCircuit& circuit)
                 if (!fresh) known->second = std::min(known->second, next);
             }
         }
+    }
+    findWhatIsAside(board, circuit);
+}
+
+void Feed::findWhatIsAside(const Board& board, const BoardCircuit& circuit) {
+    struct On {
+        bool plug = false;
+        std::set<PartIndex> chips;
+    };
+    std::vector<On> on(circuit.rails().size());
+    std::size_t most = 0;
+    for (PartIndex p = 0; p < static_cast<PartIndex>(board.parts.size()); ++p) {
+        const Part& part = board.parts[p];
+        if (isChip(part)) most = std::max(most, part.pads.size());
+        for (const Pad& pad : part.pads)
+            if (const int rail = circuit.railOf(pad.net); rail >= 0) {
+                On& its = on[static_cast<std::size_t>(rail)];
+                its.plug = its.plug || part.partClass == PartClass::Connector;
+                if (isChip(part)) its.chips.insert(p);
+            }
+    }
+    for (const On& its : on)
+        m_aside.push_back(its.plug && its.chips.size() <= 1); // one makes it
+    const auto aboutWhich = [&](const Part& part) {
+        return part.partClass == PartClass::Processor ||
+               (isChip(part) && 2 * part.pads.size() > most); // as many pins as the largest, nearly
+    };
+    for (const Part& part : board.parts) {
+        if (!aboutWhich(part)) continue;
+        for (const Pad& pad : part.pads)
+            if (const int rail = circuit.railOf(pad.net); rail >= 0) {
+                m_aside[static_cast<std::size_t>(rail)] = false;
+                for (const Step& step : m_ways[static_cast<std::size_t>(rail)])
+                    m_aside[static_cast<std::size_t>(step.to)] = false;
+            }
+    }
+    std::set<NetIndex> wanted; // by any chip
+    for (const Part& part : board.parts)
+        if (isChip(part))
+            for (const Pad& pad : part.pads)
+                wanted.insert(pad.net);
+    for (const auto& [link, nets] : m_cutOff) {
+        const auto& pads = board.parts[link].pads;
+        const bool only = !nets.empty() && std::all_of(nets.begin(), nets.end(), [&](NetIndex net) {
+            const int rail = circuit.railOf(net);
+            const bool own = std::any_of(pads.begin(), pads.end(),
+                                         [&](const Pad& pad) { return circuit.railOf(pad.net) == rail; });
+            return own || rail < 0 ? !wanted.contains(net) : isAside(rail);
+        });
+        if (only) m_cutsOnlyAside.insert(link);
     }
 }
 

@@ -43,6 +43,11 @@ class Feed {
     }
     /// A connector that brings no power: the board starts without it.
     bool isLoad(PartIndex part) const { return m_loads.contains(part); }
+    /// A rail that leads to a plug and to no chip but the one that makes it: what is plugged in there may be
+    /// dark while the board starts.
+    bool isAside(int rail) const { return rail >= 0 && m_aside[static_cast<std::size_t>(rail)]; }
+    /// With that link open nothing is without power but what is aside.
+    bool cutsOnlyAside(PartIndex link) const { return m_cutsOnlyAside.contains(link); }
     /// The steps that lead to a rail, from the plug on, which is the first; each rail once. The rail's own
     /// feeder comes last.
     const std::vector<Step>& wayTo(int rail) const { return m_ways[static_cast<std::size_t>(rail)]; }
@@ -51,7 +56,11 @@ class Feed {
     void findWhatLinksCutOff(const Board& board, const NetParts& parts, const BoardCircuit& circuit,
                              const PowerPath& path);
 
+    void findWhatIsAside(const Board& board, const BoardCircuit& circuit);
+
     std::vector<FeedStage> m_stages;
+    std::vector<bool> m_aside; ///< by rail
+    std::set<PartIndex> m_cutsOnlyAside;
     std::map<PartIndex, FeedStage> m_fedBy;
     std::set<PartIndex> m_loads;
     std::map<PartIndex, std::set<NetIndex>> m_cutOff; ///< of links on the way

@@ -66,8 +66,11 @@ std::vector<LoadLevel> loadLevels(const RailSigns& signs) {
 }
 
 double coreShareOf(const RailSigns& signs) {
-    constexpr double sure = 0.97, high_v = 2.5, never = 5e-4, seldom = 0.02;
+    constexpr double sure = 0.97, high_v = 2.5, never = 5e-4, hardlyEver = 4e-3, seldom = 0.02;
     if (signs.gate) return 0;
+    // What other rails are made of is the board's main supply, however large the chips on it; and the current
+    // of a core comes through an inductor (common practice).
+    if (!signs.nominal && (signs.feeds || !signs.inductor)) return hardlyEver;
     if (signs.kind == RailKind::Core) return sure;
     if (signs.nominal) return signs.nominal->value > high_v ? never : seldom;
     constexpr double unknown = 0.08, byChip = 0.4, byPhases = 0.6;

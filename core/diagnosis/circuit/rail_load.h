@@ -19,6 +19,8 @@ struct RailSigns {
     std::optional<Volts> nominal;
     bool largeChip = false; ///< one of its chips is as large as processors are
     int phases = 0;         ///< converters that feed it
+    bool feeds = false;     ///< converters take their current from it
+    bool inductor = false;  ///< its current may come through one
     bool consumers = false; ///< chips hang on it
     bool gate = false;      ///< steers a switch, and carries no power
 };

@@ -16,32 +16,33 @@ enum class Where {
     OpenWay,
     ShortOfMain,
     ShortOfDerived,
+    ShortAside,
     Dead,
     OneRailLess,
     Nothing,
     Other,
     Sound
 };
-constexpr std::size_t wheres = 9;
+constexpr std::size_t wheres = 10;
 
 struct Row {
     PlugIn shows;
     std::array<double, wheres> shares; ///< by `Where`
 };
 /// How often each shows so (common practice). Columns: short at the input; an open part on the way to the
-/// main rail; short behind the input switches, on a derived rail; a dead controller on the way to the main
-/// rail; an open or a dead part in what makes a derived rail; nothing electrical; anything else; nothing
-/// wrong.
+/// main rail; short behind the input switches, on a derived rail, on one that only leads to a plug (a
+/// display's, a port's); a dead controller on the way to the main rail; an open or a dead part in what makes
+/// a derived rail; nothing electrical; anything else; nothing wrong.
 constexpr std::array<Row, plugIns> table{
-    {{PlugIn::Collapses, {0.80, 0.002, 0.07, 0.02, 0.01, 0.003, 0.005, 0.05, 0.002}},
-     {PlugIn::Sags, {0.10, 0.002, 0.20, 0.08, 0.02, 0.006, 0.01, 0.05, 0.004}},
-     {PlugIn::TakesNothing, {0.04, 0.75, 0.31, 0.07, 0.35, 0.15, 0.14, 0.2, 0.02}},
-     {PlugIn::StaysLow, {0.02, 0.10, 0.22, 0.15, 0.35, 0.15, 0.14, 0.2, 0.02}},
-     {PlugIn::StaysTaking, {0.01, 0.03, 0.06, 0.25, 0.10, 0.16, 0.1, 0.15, 0.02}},
-     {PlugIn::Pulses, {0.01, 0.02, 0.08, 0.20, 0.05, 0.06, 0.02, 0.05, 0.005}},
-     {PlugIn::TakesSome, {0.01, 0.08, 0.03, 0.15, 0.10, 0.42, 0.3, 0.2, 0.04}},
-     {PlugIn::TakesMuch, {0.01, 0.016, 0.03, 0.08, 0.02, 0.05, 0.055, 0.1, 0.02}},
-     {PlugIn::Starts, {0.002, 0.01, 0.004, 0.02, 0.01, 0.02, 0.24, 0.1, 0.87}}}};
+    {{PlugIn::Collapses, {0.80, 0.002, 0.07, 0.02, 0.015, 0.01, 0.003, 0.005, 0.05, 0.002}},
+     {PlugIn::Sags, {0.10, 0.002, 0.20, 0.08, 0.06, 0.02, 0.006, 0.01, 0.05, 0.004}},
+     {PlugIn::TakesNothing, {0.04, 0.75, 0.31, 0.07, 0.05, 0.35, 0.15, 0.14, 0.2, 0.02}},
+     {PlugIn::StaysLow, {0.02, 0.10, 0.22, 0.15, 0.1, 0.35, 0.15, 0.14, 0.2, 0.02}},
+     {PlugIn::StaysTaking, {0.01, 0.03, 0.06, 0.25, 0.17, 0.10, 0.16, 0.1, 0.15, 0.02}},
+     {PlugIn::Pulses, {0.01, 0.02, 0.08, 0.20, 0.15, 0.05, 0.06, 0.02, 0.05, 0.005}},
+     {PlugIn::TakesSome, {0.01, 0.08, 0.03, 0.15, 0.18, 0.10, 0.42, 0.3, 0.2, 0.04}},
+     {PlugIn::TakesMuch, {0.01, 0.016, 0.03, 0.08, 0.055, 0.02, 0.05, 0.055, 0.1, 0.02}},
+     {PlugIn::Starts, {0.002, 0.01, 0.004, 0.02, 0.22, 0.01, 0.02, 0.24, 0.1, 0.87}}}};
 /// Where nobody said what the board does, a current that starts may as well be one that does not.
 constexpr double unsaidStarts = 0.85;
 /// Power put on twice, with nothing changed that matters (judgement).
@@ -58,11 +59,14 @@ Where whereOf(const Fault& fault, const BoardCircuit& circuit, const Feed& feed)
         const FeedStage a = feed.stageOf(circuit.railOf(fault.a));
         const FeedStage stage = fault.b >= 0 ? std::max(a, feed.stageOf(circuit.railOf(fault.b))) : a;
         if (stage == FeedStage::Input) return Where::ShortAtInput;
-        return stage == FeedStage::Main ? Where::ShortOfMain : Where::ShortOfDerived;
+        if (stage == FeedStage::Main) return Where::ShortOfMain;
+        const bool aside =
+            feed.isAside(circuit.railOf(fault.a)) && (fault.b < 0 || feed.isAside(circuit.railOf(fault.b)));
+        return aside ? Where::ShortAside : Where::ShortOfDerived;
     }
     case FaultKind::Open:
     case FaultKind::Dead:
-        if (feed.isLoad(fault.part)) return Where::Nothing;
+        if (feed.isLoad(fault.part) || feed.cutsOnlyAside(fault.part)) return Where::Nothing;
         if (feed.stageFedBy(fault.part) == FeedStage::Derived) return Where::OneRailLess;
         return fault.kind == FaultKind::Open ? Where::OpenWay : Where::Dead;
     case FaultKind::Nothing:

@@ -40,33 +40,40 @@ void Planner::measureRails() {
     struct Asked {
         int rail;
         std::set<MeterMode> modes; ///< in which it was read as the board stands
-        bool open, everRead;
+        bool readLow, open, everRead;
         Given low;
         double odds; ///< that it reads low
     };
     std::vector<Asked> asked;
     for (const int rail : m_power) {
         std::set<MeterMode> modes;
-        bool low = false, open = false, everRead = false;
+        int times = 0;
+        bool low = false, open = false, everRead = false, worked = false;
         for (const auto* r : m_readings[static_cast<std::size_t>(rail)]) {
             const auto reads = readsLow(r->taken.reading);
             if (!reads) continue;
             everRead = true;
             if (!asNow(*r)) continue;
             modes.insert(r->taken.reading.mode);
+            ++times;
+            worked = worked || !r->then->off.empty();
             low = low || *reads;
             open = open || r->taken.reading.state == ReadingState::OverRange;
         }
-        if (modes.size() > 1 || (modes.size() == 1 && !low && !open)) continue;
+        if (modes.size() > 1) continue;
         // A second reading in another mode: what made the first one low makes this one so too, but a slip.
         Given yes =
             given([&](const View& view) { return everRead ? lowShare(rail, view) : saysShort(rail, view); });
         double odds = 0;
         for (std::size_t i = 0; i < yes.size(); ++i)
             odds += m_prospect.views()[i].odds * yes[i];
+        // One reading that is free settles a rail; but what came off is not guilty by a slip of the probe.
+        constexpr double doubted = 0.05;
+        const bool again = times == 1 && worked && odds > doubted;
+        if (modes.size() == 1 && !low && !open && !again) continue;
         constexpr double atRisk = 0.004;
         m_unread = m_unread || (modes.empty() && odds > atRisk);
-        asked.push_back({rail, std::move(modes), open, everRead, std::move(yes), odds});
+        asked.push_back({rail, std::move(modes), low, open, everRead, std::move(yes), odds});
     }
     // Boards have hundreds of rails: those that are least in doubt are not weighed.
     constexpr std::size_t mostWeighed = 40, mostOffered = 8;
@@ -84,7 +91,8 @@ void Planner::measureRails() {
                     {{"net", m_board.nets[net].name}, {"place", move.place}, {"mode", labelOf(move.mode)}});
             move.reason = each.open
                               ? say("OL is first of all a probe that does not touch: press, and read again")
-                              : say("one low reading may be a slip of the probe");
+                          : each.readLow ? say("one low reading may be a slip of the probe")
+                                         : say("one free reading may be a slip of the probe");
         } else if (each.everRead)
             move.reason = say("not read since the board was worked on");
         weighReading(move, each.rail, each.low, each.everRead);

@@ -16,5 +16,6 @@ int main(int argc, char** argv) {
         .add<TestGuidance>()
         .add<TestCare>()
         .add<TestWay>()
+        .add<TestPocket>()
         .run(argc, argv);
 }

@@ -178,6 +178,16 @@ class TestWay : public QObject {
     void pulsesAreWatched();
 };
 
+class TestPocket : public QObject {
+    Q_OBJECT
+  private slots:
+    void aConverterThatRaisesIsTold();
+    void theMainSupplyIsNotLowByNature();
+    void aBoardStartsWithWhatLeadsToAPlugShorted();
+    void aBurntFuseOfABranch();
+    void whatCameOffIsNotGuiltyByASlip();
+};
+
 class TestMetamorphic : public QObject {
     Q_OBJECT
   private slots:
