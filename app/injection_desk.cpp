@@ -281,6 +281,8 @@ void InjectionDesk::finishInjection(const InjectionOutcome& outcome) {
                      ? tr(" The output was read as off.")
                      : tr(" The output was not read as off yet.");
     }
+    if (noCurrentFlowed(outcome))
+        words += tr(" No current flowed: look at the clips, then inject again. Nothing was noted of heat.");
     if (outcome.byHand && outcome.cause == StopCause::TooWarm) words += tr(" A spot became too warm.");
     if (outcome.byHand && outcome.cause == StopCause::CameraLost) words += tr(" The camera sent no picture.");
     if (outcome.recordingError) words += " " + text(outcome.recordingError->text());

@@ -11,6 +11,9 @@ namespace ustor {
 
 namespace {
 
+/// Less is a clip that fell off rather than a rail that conducts nothing.
+constexpr double flows_a = 5e-3;
+
 std::string relativeTo(const CaseSession& session, const std::filesystem::path& recording) {
     return std::filesystem::relative(recording, session.folder().path).generic_string();
 }
@@ -80,10 +83,13 @@ InjectionDone injectionOf(const InjectionOutcome& outcome, const InjectionSpot& 
 
 std::optional<SupplyShows> shownDuring(const InjectionDone& done,
                                        const std::optional<NewestPulse::Shown>& shown) {
-    constexpr double flows_a = 5e-3; // less is a clip that fell off rather than a rail that conducts nothing
     if (done.byHand || !shown || shown->amps < flows_a) return std::nullopt;
     return SupplyShows{done.plus, shown->volts, shown->amps,
                        done.cause == StopCause::CurrentJumped ? CurrentCourse::Drops : CurrentCourse::Steady};
+}
+
+bool noCurrentFlowed(const InjectionOutcome& outcome) {
+    return !outcome.byHand && outcome.shown && outcome.shown->amps < flows_a;
 }
 
 std::optional<HeatFound> findingOf(const InjectionOutcome& outcome, const InjectionDone& done, long injection,
@@ -94,6 +100,7 @@ std::optional<HeatFound> findingOf(const InjectionOutcome& outcome, const Inject
     const bool certain = outcome.cause == StopCause::Certain;
     const bool whole = certain || outcome.cause == StopCause::Finished;
     const auto& located = outcome.heat.located;
+    if (noCurrentFlowed(outcome)) return std::nullopt;
     if ((outcome.heat.seconds < enough_s && !certain) || (!whole && located.sources.empty()))
         return std::nullopt;
     HeatFound heat{located.verdict, side, {}, done.recording};

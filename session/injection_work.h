@@ -33,6 +33,9 @@ InjectionDone injectionOf(const InjectionOutcome& outcome, const InjectionSpot& 
 /// `alignment`: numbers of their facts.
 std::optional<HeatFound> findingOf(const InjectionOutcome& outcome, const InjectionDone& done, long injection,
                                    long alignment, Side side);
+/// The supply was on and gave next to nothing: a clip that is off, or a rail that conducts nothing. What was
+/// not warm then is acquitted of nothing.
+bool noCurrentFlowed(const InjectionOutcome& outcome);
 /// What the supply told meanwhile, a second witness of the rail beside the meter; nothing where no current
 /// flowed or a person switched it.
 std::optional<SupplyShows> shownDuring(const InjectionDone& done,

@@ -180,6 +180,7 @@ class Walk {
                              {"verdict", labelOf(outcome->heat.located.verdict)}}));
         if (outcome->cause != StopCause::Finished && outcome->cause != StopCause::Certain)
             return failed(sentenceOf(outcome->cause));
+        if (noCurrentFlowed(*outcome)) return failed(say("no current flowed: a clip is off"));
         m_result.heatVerdict += (m_result.heatVerdict.empty() ? "" : ", ") + verdict;
         hottestPixel(settings.recordingFolder, registration.value(), side);
         return true;

@@ -35,6 +35,7 @@ class TestWalk : public QObject {
     void pulledCableEndsAnInjectionSafely();
     void everyStopCauseEndsWithTheOutputOff_data();
     void everyStopCauseEndsWithTheOutputOff();
+    void aClipThatIsOffAcquitsNobody();
     void whatFlaresIsFoundWithNothingTold();
 };
 

@@ -234,6 +234,34 @@ void TestWalk::everyStopCauseEndsWithTheOutputOff() {
         4000));
 }
 
+// Common practice: where nothing becomes warm look at the clips first. A run without a current has not
+// looked.
+void TestWalk::aClipThatIsOffAcquitsNobody() {
+    Practice practice;
+    QVERIFY(practice.start("greenhouse-controller",
+                           {"--fault", "C10", "--ohms", "0.5", "--speed", "2", "--patience", "2"}));
+    QVERIFY(waitUntil(
+        [&] { return practice.bench->supply().isConnected() && practice.bench->camera().isConnected(); }));
+    const Board& board = practice.session->board(); // no lead is on it
+    InjectionRun::Settings settings;
+    settings.plan = planInjection(board, stretchOf(board, board.findNet("+12V")), {});
+    settings.plan.steps.resize(1);
+    settings.plan.steps.front().pulses = 4;
+    InjectionRun run(*practice.bench, settings);
+    std::optional<InjectionOutcome> outcome;
+    connect(&run, &InjectionRun::finished, this, [&](const InjectionOutcome& o) { outcome = o; });
+    QVERIFY(run.start().ok());
+    constexpr int longest_ms = 60000;
+    QVERIFY(waitUntil([&] { return outcome.has_value(); }, longest_ms));
+    QCOMPARE(QByteArray(wordOf(outcome->cause).data()), QByteArray(wordOf(StopCause::Finished).data()));
+    QVERIFY(outcome->shown && noCurrentFlowed(*outcome));
+    const InjectionSpot spot{"L2.2", "J1.2", Side::Top};
+    QVERIFY(
+        noteInjection(*practice.session, *outcome, spot, practice.session->folder().nextRecording()).ok());
+    QCOMPARE(practice.session->facts().size(), std::size_t(1));
+    QVERIFY(std::holds_alternative<InjectionDone>(practice.session->facts().front().body));
+}
+
 // Common practice: a part that is shorted flares warm at each try of a converter. Somebody else switches the
 // power here, and tells nobody: the frames alone say that it came and went, and where.
 void TestWalk::whatFlaresIsFoundWithNothingTold() {

@@ -235,8 +235,10 @@ void TestHeatWorker::whatTheSupplyShowedIsNoted() {
     QCOMPARE(shows->amps, 0.75);
     QVERIFY(session.assessment().state.readings.back().bySupply);
 
-    outcome.shown->amps = 1e-4; // a clip fell off
+    outcome.shown->amps = 1e-4; // a clip fell off: who looked then has seen nothing
+    outcome.heat.seconds = 20;
     QVERIFY(noteInjection(session, outcome, spot, session.folder().nextRecording()).ok());
+    outcome.heat.seconds = 1;
     outcome.shown->amps = 0.75;
     outcome.byHand = true;
     QVERIFY(noteInjection(session, outcome, spot, session.folder().nextRecording()).ok());
